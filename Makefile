@@ -1,0 +1,54 @@
+PY := .venv/bin/python
+
+.PHONY: help demo run test check unit demo-data bench screenshots lock clean
+
+help:
+	@echo "make demo         set up and open the program with the demo"
+	@echo "make run          set up and open the program"
+	@echo "make test         set up and run every check and test"
+	@echo "make demo-data    compose and render the demo again, byte for byte"
+	@echo "make bench        measure speed and memory"
+	@echo "make screenshots  take the pictures in docs/screenshots again"
+	@echo "make lock         compile the locks anew from setup/*.in"
+
+demo:
+	@setup/setup.sh run
+	@$(PY) -m ghoststep --demo
+
+run:
+	@setup/setup.sh run
+	@$(PY) -m ghoststep
+
+test:
+	@setup/setup.sh test
+	@$(MAKE) --no-print-directory check unit
+
+check:
+	@.venv/bin/ruff format --check .
+	@.venv/bin/ruff check .
+	@.venv/bin/mypy
+	@.venv/bin/lint-imports --no-cache
+
+unit:
+	@$(PY) -m pytest
+
+demo-data:
+	@setup/setup.sh run
+	@$(PY) -m tools.make_demo
+
+bench:
+	@setup/setup.sh run
+	@$(PY) -m bench
+
+screenshots:
+	@setup/setup.sh test
+	@$(PY) -m tools.screenshots
+
+lock:
+	@test -x build/lock/bin/uv || { python3 -m venv build/lock && build/lock/bin/pip install -q uv; }
+	@for n in requirements requirements-dev; do build/lock/bin/uv pip compile -q setup/$$n.in --universal \
+		--python-version 3.11 --generate-hashes --no-emit-index-url --no-emit-find-links --no-header \
+		-o setup/$$n.txt; done
+
+clean:
+	@rm -rf build .venv

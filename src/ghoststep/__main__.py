@@ -1,0 +1,5 @@
+"""`python -m ghoststep` is the command `ghost-step`."""
+
+from ghoststep.cli.main import main
+
+raise SystemExit(main())

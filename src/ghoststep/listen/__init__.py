@@ -1,0 +1,1 @@
+"""Sound or taps -> Performance -> Pattern + Feel."""

@@ -1,0 +1,173 @@
+"""Where the bars lie: how many steps of the pulse make a beat and a bar, and which step is beat 1.
+
+Each reading is judged as a code for the hits: every (voice, step in the bar) has a chance of being struck, which starts
+from what drummers usually do at that place and learns from bar to bar (a Beta-Bernoulli code). A right bar length
+repeats, so it codes cheaply; a right bar line fits the usual places of kick and backbeat, so it codes cheaply too. No
+separate rules for octave, meter or downbeat are needed.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import betaln
+
+from ghoststep.music.meter import Meter
+from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
+
+Floats = NDArray[np.float64]
+# What the code tells apart; a loud and a soft snare stand at different places.
+CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
+_STRENGTH = 1.6  # how many bars of experience the usual places weigh
+_TEMPO_CENTRE_BPM, _TEMPO_SPREAD = 108.0, 0.36
+_EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
+
+# Meters that are tried, with a prior in nats.
+METERS: tuple[tuple[Meter, float], ...] = (
+    (Meter(4, 4), 0.0),
+    (Meter(3, 4), -4.0),
+    (Meter(6, 8), -4.5),
+    (Meter(12, 8), -4.5),
+    (Meter(5, 4), -6.0),
+    (Meter(7, 8), -6.0),
+    (Meter(7, 4), -8.0),
+    (Meter(11, 4, (4, 4, 3)), -9.0),
+)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One way to hear the bars: `steps_per_quarter` pulse steps a quarter; step `first` is a bar line."""
+
+    meter: Meter
+    steps_per_quarter: int
+    first: int
+    score: float
+
+
+@lru_cache(maxsize=64)
+def usual_chances(meter: Meter, steps_per_quarter: int) -> Floats:
+    """Chance of each class at each step of the bar before anything is heard; shape (classes, steps)."""
+    step_ticks = TICKS_PER_QUARTER // steps_per_quarter
+    steps = meter.bar_ticks // step_ticks
+    table = np.zeros((len(CLASSES), steps))
+    for step in range(steps):
+        table[:, step] = list(_chances(meter, step * step_ticks).values())
+    return np.clip(table, 0.004, 0.9)
+
+
+def _chances(meter: Meter, tick: int) -> dict[str, float]:
+    """By the place in the bar: working assumptions about drumming in general."""
+    first = tick == 0
+    beat_ticks = 3 * TICKS_PER_WHOLE // 8 if meter.denominator == 8 and meter.numerator % 3 == 0 else TICKS_PER_QUARTER
+    pulses = meter.group_starts if meter.denominator == 8 else tuple(range(0, meter.bar_ticks, beat_ticks))
+    on_pulse = tick in pulses
+    eighth = tick % (TICKS_PER_WHOLE // 8) == 0
+    sixteenth = tick % (TICKS_PER_WHOLE // 16) == 0
+    back = on_pulse and pulses.index(tick) % 2 == 1
+    if meter.numerator == 3 and meter.denominator == 4:
+        back = on_pulse and not first
+    fine = 1.0 if sixteenth else 0.15
+    strong = on_pulse and not back
+    return {
+        "kick": 0.85 if first else 0.45 if strong else 0.14 if back else (0.24 if eighth else 0.12 * fine),
+        "snare": 0.03 if first else 0.82 if back else 0.06 if strong else (0.08 if eighth else 0.05 * fine),
+        "ghost": 0.02 if on_pulse else 0.09 if eighth else 0.16 * fine,
+        "cross_stick": 0.02 if first else 0.18 if back else 0.05 if on_pulse else 0.05 * fine,
+        "hat": 0.72 if on_pulse else 0.62 if eighth else 0.26 * fine,
+        "hat_open": 0.04 if on_pulse else 0.10 if eighth else 0.03 * fine,
+        "hat_pedal": 0.25 if back else 0.05 if on_pulse else 0.03 * fine,
+        "ride": 0.30 if on_pulse else 0.22 if eighth else 0.06 * fine,
+        "crash": 0.16 if first else 0.015 * fine,
+        "tom": 0.04 * fine if not first else 0.02,
+    }
+
+
+def class_of(voice: str, velocity: int) -> int:
+    """Index into CLASSES of a hit."""
+    if voice == "snare":
+        return CLASSES.index("snare" if velocity >= 50 else "ghost")
+    if voice in ("hat_closed", "hat_half"):
+        return CLASSES.index("hat")
+    if voice in ("ride", "ride_bell"):
+        return CLASSES.index("ride")
+    if voice in ("crash", "splash"):
+        return CLASSES.index("crash")
+    return CLASSES.index("tom" if voice.startswith("tom") else voice)
+
+
+def readings(
+    numbers: NDArray[np.int64],
+    classes: NDArray[np.int64],
+    *,
+    step_s: float,
+    swung: bool,
+    meters: Sequence[tuple[Meter, float]] = METERS,
+    tempo_bpm: float | None = None,
+) -> list[Reading]:
+    """Every plausible reading of one pulse, best first.
+
+    Parameters
+    ----------
+    numbers, classes
+        Pulse step and class of each hit, shape (n,).
+    swung
+        Odd steps are late: then a beat has an even number of steps and bar lines fall on even steps.
+    tempo_bpm
+        Only readings within 6 % of this tempo, where given.
+    """
+    low = int(numbers.min())
+    struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1))
+    struck[classes, numbers - low] = 1
+    out = []
+    for per_quarter in (1, 2, 4, 8, 3, 6):
+        bpm = 60 / (step_s * per_quarter)
+        if swung and per_quarter % 2 or not _tempo_fits(bpm, tempo_bpm):
+            continue
+        for meter, prior in meters:
+            if meter.denominator == 8 and per_quarter % 3 == 0:
+                continue  # there the eighth is counted, and a third of a quarter is no place
+            step_ticks = TICKS_PER_QUARTER // per_quarter
+            if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
+                continue
+            tempo_nats = _tempo_nats(bpm, meter)
+            for first, score in _offsets(struck, meter, per_quarter, low, swung):
+                out.append(Reading(meter, per_quarter, first, score + prior + tempo_nats))
+    return sorted(out, key=lambda r: -r.score)
+
+
+def _tempo_fits(bpm: float, wanted: float | None) -> bool:
+    if wanted is not None:
+        return abs(bpm / wanted - 1) < 0.06
+    return 38 < bpm < 330
+
+
+def _tempo_nats(bpm: float, meter: Meter) -> float:
+    """Prior of a tempo, by the beat people tap: the dotted quarter in compound time."""
+    beat = bpm / 1.5 if meter.denominator == 8 and meter.numerator % 3 == 0 else bpm
+    away = np.log(beat / _TEMPO_CENTRE_BPM) / _TEMPO_SPREAD
+    return float(-1.5 * away * away)
+
+
+def _offsets(struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bool) -> list[tuple[int, float]]:
+    """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
+    chances = usual_chances(meter, per_quarter)
+    steps = chances.shape[1]
+    by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
+    out = []
+    for shift in range(0, steps, by_eighth if steps > 16 else 1):
+        # `shift` empty steps stand before the first hit in its bar.
+        if swung and (low - shift) % 2:
+            continue
+        bars = -(-(struck.shape[1] + shift) // steps)
+        padded = np.zeros((struck.shape[0], bars * steps))
+        padded[:, shift : shift + struck.shape[1]] = struck
+        heard = np.full(bars * steps, _EDGE_WEIGHT)
+        heard[shift : shift + struck.shape[1]] = 1.0
+        hits = padded.reshape(len(CLASSES), bars, steps).sum(axis=1)
+        rests = ((1 - padded) * heard).reshape(len(CLASSES), bars, steps).sum(axis=1)
+        a, b = _STRENGTH * chances, _STRENGTH * (1 - chances)
+        out.append((low - shift, float((betaln(a + hits, b + rests) - betaln(a, b)).sum())))
+    return out

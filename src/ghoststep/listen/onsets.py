@@ -1,0 +1,92 @@
+"""Moments at which something is struck.
+
+Steps: (1) log-compressed spectral flux with a maximum filter over frequency (Böck & Widmer 2013), in low, middle and
+high range, since a kick under ringing cymbals is lost in the sum; (2) peaks over a local mean, with a low threshold,
+as what is no hit is sorted out later; (3) the moment is refined to the steepest rise of energy in the waveform.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
+
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, frame_bands
+
+HOP = 256
+_N_FFT = 1024
+_BANDS = 60
+_RANGES_HZ = ((20, 260), (260, 4000), (4000, 18000))
+_LAG = 2
+_MIN_GAP_S = 0.022
+_THRESHOLD = 0.07
+
+
+def flux_ranges(sound: Floats) -> Floats:
+    """Rise of the log spectrum, averaged over the bands of each range; shape (frames, 3)."""
+    bands = frame_bands(sound, hop=HOP, n_fft=_N_FFT, bands=_BANDS, low_hz=20, high_hz=18000)
+    # Only what stands within 60 dB of the loudest counts, so that noise in silence does not flicker.
+    bands = np.maximum(bands, bands.max(initial=0.0) - 7.0)
+    before = maximum_filter1d(bands, 3, axis=1)
+    rise = np.zeros_like(bands)
+    rise[_LAG:] = np.maximum(bands[_LAG:] - before[:-_LAG], 0)
+    edges = np.linspace(0, 1, _BANDS)
+    knee = 4 * LISTEN_RATE / _N_FFT
+    centre_hz = knee * np.expm1(np.log1p(20 / knee) + edges * (np.log1p(18000 / knee) - np.log1p(20 / knee)))
+    parts = [rise[:, (centre_hz >= low) & (centre_hz < high)].mean(axis=1) for low, high in _RANGES_HZ]
+    return np.stack(parts, axis=1)
+
+
+def candidates_s(sound: Floats) -> NDArray[np.float64]:
+    """Moments that may be hits, ascending, in seconds; more of them than there are hits.
+
+    Parameters
+    ----------
+    sound
+        Mono at LISTEN_RATE, shape (n,).
+    """
+    if not len(sound) or not np.any(sound):
+        return np.zeros(0)
+    flux = flux_ranges(sound)
+    frames_s = HOP / LISTEN_RATE
+    found: list[tuple[float, int]] = []
+    for part in flux.T:
+        scale = np.percentile(part, 99.5)
+        if scale < 0.05:
+            continue
+        curve = part / scale
+        local = uniform_filter1d(curve, 41)
+        peak = (curve == maximum_filter1d(curve, 5)) & (curve > local * 1.25 + _THRESHOLD)
+        found += [(float(curve[i]), int(i)) for i in np.flatnonzero(peak)]
+    energy = _step_energy(sound)
+    moments = [(strength, _refined_s(energy, max(0, frame - 1) * frames_s)) for strength, frame in found]
+    kept: list[float] = []
+    for _, moment in sorted(moments, reverse=True):
+        if all(abs(moment - other) >= _MIN_GAP_S for other in kept):
+            kept.append(moment)
+    return np.sort(np.array(kept))
+
+
+_STEP = 22  # samples of one energy step, half a millisecond
+
+
+def _step_energy(sound: Floats) -> NDArray[np.float64]:
+    """Log energy of the pre-emphasised sound in steps of half a millisecond."""
+    sharp = np.diff(sound, prepend=sound[:1]) + 0.03 * sound
+    steps = len(sharp) // _STEP
+    power = (sharp[: steps * _STEP].reshape(steps, _STEP) ** 2).sum(axis=1, dtype=float)
+    return power + 1e-12
+
+
+def _refined_s(energy: NDArray[np.float64], moment_s: float, *, reach_s: float = 0.016) -> float:
+    """The moment of the steepest rise near a frame: most energy after against energy before."""
+    step_s = _STEP / LISTEN_RATE
+    middle = round(moment_s / step_s)
+    reach, before, after = round(reach_s / step_s), 8, 6
+    at = np.arange(max(before, middle - reach), min(len(energy) - after, middle + reach))
+    if not len(at):
+        return moment_s
+    total = np.concatenate([[0.0], np.cumsum(energy)])
+    behind = (total[at] - total[at - before]) / before
+    ahead = (total[at + after] - total[at]) / after
+    rise = np.log(ahead / (behind + 0.003 * energy.max() * 0.01))
+    weight = rise + 0.15 * np.log(ahead)
+    return float(at[int(np.argmax(weight))] * step_s)

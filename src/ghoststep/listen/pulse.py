@@ -1,0 +1,174 @@
+"""The fastest even pulse behind a set of moments.
+
+Steps: (1) the coherence of all moments with every frequency, in windows of four seconds so that a drifting tempo still
+shows; (2) for the strongest frequencies, moments are numbered step by step outward from the middle and a straight or
+gently curved line through (number, moment) is fitted robustly, with a constant shift of the odd steps, which is swing;
+(3) each pulse is scored by how many nats it takes to write the moments down with its help: position among the steps
+and remainder. A finer grid costs log 2 a moment for each halving.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+_LOWEST_HZ, _HIGHEST_HZ = 1.6, 15.0
+_WINDOW_S = 4.0
+_TIGHT_S, _WIDE_S, _WIDE_SHARE = 0.007, 0.022, 0.12
+
+
+@dataclass(frozen=True)
+class Pulse:
+    """Step n lies at curve(n) = c0 + c1 n + c2 n² seconds; steps of odd n are late by odd_s more."""
+
+    curve: tuple[float, float, float]
+    odd_s: float
+    numbers: NDArray[np.int64]  # of each moment
+    score: float
+    time_nats: float  # the part of the score that the remainders alone make
+
+    @property
+    def step_s(self) -> float:
+        return self.curve[1]
+
+    def step_times_s(self, numbers: NDArray[np.int64] | Floats) -> Floats:
+        c0, c1, c2 = self.curve
+        n = np.asarray(numbers, float)
+        return np.asarray(c0 + c1 * n + c2 * n * n)
+
+
+def log_density(rest_s: Floats) -> Floats:
+    """Log density of a player's deviation: mostly tight, now and then wide (a mixture of two normals)."""
+
+    def normal(s: float) -> Floats:
+        return np.exp(-0.5 * (rest_s / s) ** 2) / (s * np.sqrt(2 * np.pi))
+
+    return np.log((1 - _WIDE_SHARE) * normal(_TIGHT_S) + _WIDE_SHARE * normal(_WIDE_S) + 1e-3)
+
+
+def coherent_hz(times_s: Floats, weights: Floats, *, count: int) -> Floats:
+    """The frequencies with which the moments agree best, strongest first."""
+    span = max(float(times_s[-1] - times_s[0]), 0.5)
+    hz = np.arange(_LOWEST_HZ, _HIGHEST_HZ, 0.02)
+    total = np.zeros(len(hz))
+    starts = np.arange(times_s[0], max(times_s[-1] - _WINDOW_S, times_s[0]) + 1e-9, _WINDOW_S / 2)
+    for start in starts[:: max(1, len(starts) // 40)]:
+        inside = (times_s >= start) & (times_s < start + _WINDOW_S)
+        if inside.sum() >= 2:
+            total += np.abs(np.exp(-2j * np.pi * np.outer(hz, times_s[inside])) @ weights[inside])
+    smooth_total = total * hz**-0.15
+    inner = smooth_total[1:-1]
+    peaks = np.flatnonzero((inner >= smooth_total[:-2]) & (inner > smooth_total[2:])) + 1
+    if not len(peaks):
+        return np.array([2.0 if span < 1 else 1 / span * round(span * 2)])
+    best = peaks[np.argsort(-smooth_total[peaks])]
+    return hz[best[:count]]
+
+
+def find_pulses(times_s: Floats, weights: Floats, *, near_step_s: tuple[float, ...] = (), count: int = 10) -> list[Pulse]:
+    """Pulses that explain the moments, best first.
+
+    Parameters
+    ----------
+    times_s, weights
+        Ascending moments in seconds and how much each counts, shape (n,), n at least 2.
+    near_step_s
+        Steps that are given (from a known tempo); only pulses within 4 % of one are then tried.
+    """
+    if near_step_s:
+        steps = list(near_step_s)
+    else:
+        base = 1 / coherent_hz(times_s, weights, count=16)
+        steps = [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
+    found: list[Pulse] = []
+    for step in steps:
+        pulse = _tracked(times_s, weights, step)
+        if pulse is not None and not any(_same(pulse, other) for other in found):
+            found.append(pulse)
+    return sorted(found, key=lambda p: -p.score)[:count]
+
+
+def _same(a: Pulse, b: Pulse) -> bool:
+    return abs(a.step_s / b.step_s - 1) < 0.004 and abs(a.odd_s - b.odd_s) < 0.003 and (
+        np.array_equal(np.diff(a.numbers), np.diff(b.numbers))
+    )
+
+
+def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
+    """Number the moments outward from the densest window and fit; None where the line runs wild."""
+    middle = _densest(times_s)
+    near = np.abs(times_s - times_s[middle]) < 1.6
+    phase = np.angle(np.sum(weights[near] * np.exp(2j * np.pi * times_s[near] / step_s)))
+    curve = np.array([phase / (2 * np.pi) * step_s, step_s, 0.0])
+    curve[0] += step_s * round((times_s[middle] - curve[0]) / step_s)
+    odd_s, reach = 0.0, 1.6
+    span = max(times_s[-1] - times_s[middle], times_s[middle] - times_s[0])
+    for turn in range(40):
+        inside = np.abs(times_s - times_s[middle]) <= reach
+        curved = reach > 4.0
+        for _ in range(3):
+            numbers = _numbered(times_s[inside], curve, odd_s)
+            curve, odd_s = _line(numbers, times_s[inside], weights[inside], step_s, curved=curved)
+        if reach >= span:
+            break
+        reach *= 1.35
+    if not 0.9 < curve[1] / step_s < 1.1 or not np.isfinite(curve).all():
+        return None
+    numbers = _numbered(times_s, curve, odd_s)
+    if abs(odd_s) > 0.47 * curve[1]:
+        return None
+    if odd_s < 0:  # count from the other parity, so that the late steps are the odd ones
+        shifted = curve[0] + curve[1] + curve[2] + odd_s, curve[1] + 2 * curve[2], curve[2]
+        curve, odd_s, numbers = np.array(shifted), -odd_s, numbers - 1
+    c0, c1, c2 = (float(c) for c in curve)
+    ideal = c0 + c1 * numbers + c2 * numbers**2 + odd_s * (numbers % 2)
+    share = weights / weights.mean()
+    cost = 2.5 + (3.0 if odd_s > 0.02 * c1 else 0.0)
+    time_nats = float((share * log_density(times_s - ideal)).sum() - cost)
+    score = time_nats + float(share.sum() * np.log(c1))
+    return Pulse((c0, c1, c2), float(odd_s), numbers, score, time_nats)
+
+
+def _densest(times_s: Floats) -> int:
+    counts = np.searchsorted(times_s, times_s + 2) - np.searchsorted(times_s, times_s - 2)
+    centred = np.abs(times_s - times_s.mean()) / (np.ptp(times_s) + 1)
+    return int(np.argmax(counts - centred))
+
+
+def _numbered(times_s: Floats, curve: Floats, odd_s: float) -> NDArray[np.int64]:
+    """The nearest step of each moment, given the shift of the odd steps."""
+    c0, c1, c2 = curve
+    n = (times_s - c0) / c1
+    for _ in range(3):
+        n = n - (c0 + c1 * n + c2 * n * n - times_s) / (c1 + 2 * c2 * n)
+    near = np.rint(n).astype(np.int64)
+    if not odd_s:
+        return near
+    options = near[:, None] + np.array([-1, 0, 1])
+    ideal = c0 + c1 * options + c2 * options**2 + odd_s * (options % 2)
+    return options[np.arange(len(near)), np.argmin(np.abs(ideal - times_s[:, None]), axis=1)]
+
+
+def _line(
+    numbers: NDArray[np.int64], times_s: Floats, weights: Floats, step_s: float, *, curved: bool
+) -> tuple[Floats, float]:
+    """Robust least squares of the curve and the shift of odd steps; weak priors keep them near the start."""
+    origin = round(float(numbers.mean()))
+    n = (numbers - origin).astype(float)
+    columns = [np.ones(len(n)), n, (numbers % 2).astype(float), n * n]
+    # Priors as extra rows: the step within about 2 %, little swing, and a tempo that bends slowly.
+    scale = 0.010
+    prior = np.diag([0.0, scale / (0.03 * step_s), scale / (0.25 * step_s), scale / (0.0002 * step_s)])
+    prior_goal = prior @ np.array([0.0, step_s, 0.0, 0.0])
+    if not curved:
+        prior[3, 3] *= 1e4
+    design = np.stack(columns, axis=1)
+    w = np.sqrt(weights / weights.mean())
+    for _ in range(4):
+        system = np.concatenate([design * w[:, None], prior])
+        solution = np.linalg.lstsq(system, np.concatenate([times_s * w, prior_goal]), rcond=None)[0]
+        rest = times_s - design @ solution
+        w = np.sqrt(weights / weights.mean() / (1 + (rest / 0.012) ** 2))
+    a, b, odd, c = solution
+    return np.array([a - b * origin + c * origin**2, b - 2 * c * origin, c]), float(odd)

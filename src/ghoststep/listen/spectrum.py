@@ -1,0 +1,67 @@
+"""Short-time spectra in bands, on a frame grid and at chosen moments.
+
+All listening happens on mono sound at LISTEN_RATE. Bands are triangles spaced evenly on a scale that is linear at
+the bottom, where one FFT bin is the limit, and logarithmic above.
+"""
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+LISTEN_RATE = 44100
+Floats = NDArray[np.float32]
+_FLOOR = 1e-5
+
+
+@lru_cache(maxsize=8)
+def band_matrix(n_fft: int, bands: int, low_hz: float, high_hz: float) -> Floats:
+    """Triangular bands that each average the bins they cover; shape (n_fft // 2 + 1, bands)."""
+    bin_hz = LISTEN_RATE / n_fft
+    # The warp log(1 + f / 4 bins) is linear below some four bins, so that no band is emptier than its neighbours.
+    knee = 4 * bin_hz
+    ends = np.log1p(np.array([low_hz, high_hz]) / knee)
+    edges = knee * np.expm1(np.linspace(*ends, bands + 2))
+    hz = np.arange(n_fft // 2 + 1) * bin_hz
+    rise = (hz[:, None] - edges[:-2]) / np.maximum(edges[1:-1] - edges[:-2], 1e-9)
+    fall = (edges[2:] - hz[:, None]) / np.maximum(edges[2:] - edges[1:-1], 1e-9)
+    weights = np.clip(np.minimum(rise, fall), 0, None)
+    for b in np.flatnonzero(weights.sum(axis=0) < 1e-6):
+        weights[round((edges[b + 1]) / bin_hz), b] = 1.0
+    out: Floats = (weights / weights.sum(axis=0)).astype(np.float32)
+    return out
+
+
+@lru_cache(maxsize=8)
+def _window(n_fft: int) -> Floats:
+    hann = np.hanning(n_fft + 1)[:-1]
+    return (hann * 2 / hann.sum()).astype(np.float32)
+
+
+def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floats:
+    """Magnitude spectra of windows centred on the given samples; shape (..., n_fft // 2 + 1).
+
+    A sine of amplitude 1 reads 1. Outside the sound there is silence.
+    """
+    padded = np.pad(sound, n_fft)
+    starts = np.clip(centres.ravel() + n_fft // 2, 0, len(padded) - n_fft)
+    views = np.lib.stride_tricks.sliding_window_view(padded, n_fft)
+    out = np.empty((len(starts), n_fft // 2 + 1), np.float32)
+    for a in range(0, len(starts), 2048):  # bounded memory, whatever the length
+        out[a : a + 2048] = np.abs(np.fft.rfft(views[starts[a : a + 2048]] * _window(n_fft), axis=1))
+    return out.reshape(*centres.shape, -1)
+
+
+def log_bands(magnitudes: Floats, matrix: Floats) -> Floats:
+    """Bands in natural-log units above a floor of -100 dB full scale, so that silence is 0."""
+    return np.log(np.maximum(magnitudes @ matrix, _FLOOR) / _FLOOR).astype(np.float32)
+
+
+def frame_bands(sound: Floats, *, hop: int, n_fft: int, bands: int, low_hz: float, high_hz: float) -> Floats:
+    """Log bands on a regular frame grid, frame i centred on sample i * hop; shape (frames, bands)."""
+    matrix = band_matrix(n_fft, bands, low_hz, high_hz)
+    centres = np.arange(0, len(sound) + hop, hop)
+    parts = [
+        log_bands(magnitudes_at(sound, centres[a : a + 4096], n_fft), matrix) for a in range(0, len(centres), 4096)
+    ]
+    return np.concatenate(parts)

@@ -1,0 +1,89 @@
+"""How it is played: swing, lean, looseness. Applied to a pattern, never written into it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import voices_of
+from ghoststep.music.time import step_ticks
+
+SWING_UNITS = {8: "8th", 16: "16th"}
+SWING_LIMITS = (0.5, 0.8)
+
+
+@dataclass(frozen=True)
+class Swing:
+    """The share `ratio` that the first note of each pair of `unit` notes takes; 0.5 is straight.
+
+    Positions inside the pair are bent along with it, piecewise linearly, so that the order never changes and
+    the off note is late by (2 ratio - 1) units.
+    """
+
+    unit: int = 16
+    ratio: float = 0.5
+
+    def __post_init__(self) -> None:
+        if self.unit not in SWING_UNITS:
+            raise InputError(f"Swing acts on eighths (8) or sixteenths (16), not on {self.unit}.")
+        low, high = SWING_LIMITS
+        if not low <= self.ratio <= high:
+            raise InputError(
+                f"A swing of {self.ratio:g} is outside {low:g} (straight) to {high:g}; triplet swing is 0.667."
+            )
+
+    @classmethod
+    def parse(cls, text: str) -> "Swing":
+        """Read "16:0.57" or "8:67%"."""
+        unit, _, ratio = text.partition(":")
+        try:
+            share = float(ratio.rstrip("%")) / (100 if ratio.endswith("%") else 1)
+            return cls(int(unit), share)
+        except ValueError as error:
+            if isinstance(error, InputError):
+                raise
+            raise InputError(f"'{text}' is no swing: write it like 16:0.57 or 8:67%.") from error
+
+    @property
+    def straight(self) -> bool:
+        return self.ratio == 0.5
+
+    def bend(self, ticks: ArrayLike) -> NDArray[np.float64]:
+        """Score ticks to played ticks."""
+        at = np.asarray(ticks, float)
+        unit = step_ticks(self.unit)
+        pair, inside = np.divmod(at, 2 * unit)
+        first = inside * 2 * self.ratio
+        second = 2 * unit * self.ratio + (inside - unit) * 2 * (1 - self.ratio)
+        out: NDArray[np.float64] = pair * 2 * unit + np.where(inside <= unit, first, second)
+        return out
+
+
+@dataclass(frozen=True)
+class Feel:
+    """Swing, lean per voice in ms (late positive), looseness in ms (standard deviation) and the take that seeds it."""
+
+    swing: Swing = field(default_factory=Swing)
+    lean_ms: Mapping[str, float] = field(default_factory=dict)
+    loose_ms: float = 0.0
+    take: int = 1
+
+    def __post_init__(self) -> None:
+        spread: dict[str, float] = {}
+        for name, ms in self.lean_ms.items():
+            if not abs(ms) <= 200:
+                raise InputError(f"A lean of {ms:g} ms for {name} is outside ±200 ms.")
+            spread.update(dict.fromkeys(voices_of(name), float(ms)))
+        object.__setattr__(self, "lean_ms", {k: v for k, v in sorted(spread.items()) if v})
+        if not 0 <= self.loose_ms <= 50:
+            raise InputError(f"A looseness of {self.loose_ms:g} ms is outside 0 to 50 ms.")
+        if not 0 <= self.take < 2**31:
+            raise InputError(f"Take {self.take} does not exist: takes count from 0.")
+
+    def lean_of(self, voice_name: str) -> float:
+        return self.lean_ms.get(voice_name, 0.0)
+
+    def __hash__(self) -> int:
+        return hash((self.swing, tuple(self.lean_ms.items()), self.loose_ms, self.take))

@@ -1,0 +1,90 @@
+"""The voices of the kit and the limbs of the player: one table each, everything else is read off it."""
+
+from dataclasses import dataclass
+
+from ghoststep.music.errors import InputError
+
+
+@dataclass(frozen=True)
+class Limb:
+    letter: str
+    name: str
+
+
+LIMBS: tuple[Limb, ...] = (
+    Limb("R", "right hand"),
+    Limb("L", "left hand"),
+    Limb("K", "right foot"),
+    Limb("H", "left foot"),
+)
+LIMB_LETTERS = tuple(limb.letter for limb in LIMBS)
+
+
+@dataclass(frozen=True)
+class Voice:
+    """One sound of the kit. `limb` is the usual one of a right-handed player; `choked_by` ends its sound."""
+
+    name: str
+    label: str
+    group: str
+    limb: str
+    choked_by: tuple[str, ...] = ()
+
+
+# In the order of a drum chart: cymbals high, kick and pedal low.
+VOICES: tuple[Voice, ...] = (
+    Voice("splash", "Splash", "cymbals", "R"),
+    Voice("crash", "Crash", "cymbals", "R"),
+    Voice("ride_bell", "Ride bell", "cymbals", "R"),
+    Voice("ride", "Ride", "cymbals", "R"),
+    Voice("hat_open", "Hat open", "hat", "R", ("hat_closed", "hat_half", "hat_open", "hat_pedal")),
+    Voice("hat_half", "Hat half", "hat", "R", ("hat_closed", "hat_half", "hat_open", "hat_pedal")),
+    Voice("hat_closed", "Hat closed", "hat", "R"),
+    Voice("tom_high", "Tom high", "toms", "R"),
+    Voice("tom_mid", "Tom mid", "toms", "R"),
+    Voice("cross_stick", "Cross-stick", "snare", "L"),
+    Voice("snare", "Snare", "snare", "L"),
+    Voice("tom_low", "Tom low", "toms", "R"),
+    Voice("kick", "Kick", "kick", "K"),
+    Voice("hat_pedal", "Hat pedal", "hat", "H"),
+)
+VOICE_NAMES = tuple(v.name for v in VOICES)
+VOICE_INDEX = {name: i for i, name in enumerate(VOICE_NAMES)}
+GROUPS = tuple(dict.fromkeys(v.group for v in VOICES))
+
+
+def voice(name: str) -> Voice:
+    """The voice of that name; an unknown name is an InputError."""
+    if name not in VOICE_INDEX:
+        raise InputError(f"'{name}' is no voice of the kit. The voices are: {', '.join(VOICE_NAMES)}.")
+    return VOICES[VOICE_INDEX[name]]
+
+
+def voices_of(name: str) -> tuple[str, ...]:
+    """The voices a voice or group name stands for."""
+    if name in VOICE_INDEX and name not in GROUPS:
+        return (name,)
+    found = tuple(v.name for v in VOICES if v.group == name)
+    if not found:
+        raise InputError(f"'{name}' is neither a voice nor a group. The groups are: {', '.join(GROUPS)}.")
+    return found
+
+
+@dataclass(frozen=True)
+class Stroke:
+    name: str
+    label: str
+    groups: tuple[str, ...]
+
+
+STROKES: tuple[Stroke, ...] = (
+    Stroke("plain", "plain", GROUPS),
+    Stroke("edge", "edge", ("snare",)),
+    Stroke("rim", "rim shot", ("snare", "toms")),
+    Stroke("buzz", "buzz", ("snare",)),
+    Stroke("brush", "brush sweep", ("snare",)),
+    Stroke("tip", "tip", ("hat", "cymbals")),
+    Stroke("shoulder", "shoulder", ("hat", "cymbals")),
+)
+STROKE_NAMES = tuple(s.name for s in STROKES)
+STROKE_INDEX = {name: i for i, name in enumerate(STROKE_NAMES)}

@@ -1,0 +1,1 @@
+"""The built-in kit, rooms, and rendering a performance to sound. No files, no devices."""

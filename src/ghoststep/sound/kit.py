@@ -1,0 +1,68 @@
+"""A kit ready to play: every voice in layers of strength and several takes of each.
+
+Building is lazy and thread-safe: the first blow on a voice makes its layer, later ones reuse it.
+"""
+
+from dataclasses import dataclass, field
+from threading import Lock
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import VOICE_INDEX
+from ghoststep.sound.recipe import NIGHT_TRAM_KIT, Recipe
+from ghoststep.sound.strike import strike
+
+Sample = NDArray[np.float32]
+LAYER_VELOCITIES = (16, 40, 64, 88, 112, 127)
+TAKES = 4
+_LEVEL_DICE_DB = 0.35
+_LAYER_DICE = 0.06
+
+
+@dataclass
+class Kit:
+    """A synthesised kit at one sample rate."""
+
+    name: str = "Night Tram"
+    rate: int = 44100
+    recipes: dict[str, Recipe] = field(default_factory=lambda: NIGHT_TRAM_KIT)
+    _samples: dict[tuple[str, int, int], Sample] = field(default_factory=dict, repr=False)
+    _lock: Lock = field(default_factory=Lock, repr=False)
+
+    def __post_init__(self) -> None:
+        if not 8000 <= self.rate <= 384000:
+            raise InputError(f"A sample rate of {self.rate} Hz is outside 8000 to 384000 Hz.")
+
+    def layer(self, voice: str, layer: int, take: int) -> Sample:
+        """The samples of one take of one layer, shape (n,)."""
+        key = (voice, layer, take)
+        found = self._samples.get(key)
+        if found is None:
+            seed = [VOICE_INDEX[voice], take]
+            made = strike(self.recipes[voice], LAYER_VELOCITIES[layer] / 127, rate=self.rate, seed=seed)
+            with self._lock:
+                found = self._samples.setdefault(key, made.astype(np.float32))
+        return found
+
+    def blow(self, voice: str, velocity: int, rng: np.random.Generator) -> Sample:
+        """A blow at a velocity: two neighbouring layers of one take blended, with small dice so no two are alike."""
+        take = int(rng.integers(TAKES))
+        dice_db = rng.uniform(-_LEVEL_DICE_DB, _LEVEL_DICE_DB)
+        at = float(np.interp(velocity, LAYER_VELOCITIES, range(len(LAYER_VELOCITIES))))
+        at = min(max(at + rng.uniform(-_LAYER_DICE, _LAYER_DICE), 0.0), len(LAYER_VELOCITIES) - 1.0)
+        lower = min(int(at), len(LAYER_VELOCITIES) - 2)
+        share = np.float32(at - lower)
+        wanted = (velocity / 127) ** 2
+        # Each layer is brought to the wanted level first, so the blend changes colour and not loudness.
+        low, high = (wanted / (LAYER_VELOCITIES[i] / 127) ** 2 for i in (lower, lower + 1))
+        level = 10 ** ((self.recipes[voice].level_db + dice_db) / 20)
+        low_part = self.layer(voice, lower, take) * np.float32(level * low * (1 - share))
+        high_part = self.layer(voice, lower + 1, take) * np.float32(level * high * share)
+        return low_part + high_part
+
+    def gains(self, voice: str) -> tuple[np.float32, np.float32]:
+        """Left and right gain of a voice, equal power."""
+        angle = (self.recipes[voice].pan + 1) * np.pi / 4
+        return np.float32(np.cos(angle)), np.float32(np.sin(angle))
