@@ -56,7 +56,10 @@ def main() -> None:
         if len(parts) >= 40 * CLIPS_PER_KIT or over or number == options.kits - 1:
             merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}
             np.savez(options.out / f"examples-{options.seed}-{shard:04}.npz", **merged)
-            print(f"kits {number + 1}, shard {shard}: {len(merged['x'])} candidates, {merged['hit'].sum(axis=0)}", flush=True)
+            print(
+                f"kits {number + 1}, shard {shard}: {len(merged['x'])} candidates, {merged['hit'].sum(axis=0)}",
+                flush=True,
+            )
             parts, shard = [], shard + 1
         if over:
             break

@@ -58,7 +58,12 @@ def _factors(rng: np.random.Generator) -> tuple[float, float]:
 
 
 def _varied(
-    voice: str, recipe: Recipe, style: str, size: float, shared: dict[str, tuple[float, float]], rng: np.random.Generator
+    voice: str,
+    recipe: Recipe,
+    style: str,
+    size: float,
+    shared: dict[str, tuple[float, float]],
+    rng: np.random.Generator,
 ) -> Recipe:
     family = next((g for g in ("hat", "tom", "ride") if voice.startswith(g)), "drum")
     pitch, decay = shared[family]
@@ -73,14 +78,19 @@ def _varied(
         hard = part.hardness + rng.uniform(-0.1, 0.5)
         if isinstance(part, Tone):
             sweep = part.sweep * float(np.exp(rng.normal(0, 0.5)))
-            parts.append(replace(part, hz=part.hz * pitch, gain=gain, decay_s=ring, sweep=sweep, hardness=max(0.0, hard)))
+            parts.append(
+                replace(part, hz=part.hz * pitch, gain=gain, decay_s=ring, sweep=sweep, hardness=max(0.0, hard))
+            )
         elif isinstance(part, Noise):
             spread = np.sort(np.array([part.low_hz, part.high_hz]) * np.exp(rng.normal(0, 0.25, 2)))
             low, high = float(spread[0]), float(max(spread[1], spread[0] * 1.3))
             parts.append(replace(part, low_hz=low, high_hz=high, gain=gain, decay_s=ring, hardness=max(0.0, hard)))
         else:
             count = max(4, round(part.partials * rng.uniform(0.4, 1.2)))
-            low, high = part.low_hz * float(np.exp(rng.normal(0, 0.25))), part.high_hz * float(np.exp(rng.normal(0, 0.1)))
+            low, high = (
+                part.low_hz * float(np.exp(rng.normal(0, 0.25))),
+                part.high_hz * float(np.exp(rng.normal(0, 0.1))),
+            )
             parts.append(replace(part, low_hz=low, high_hz=high, partials=count, gain=gain, decay_s=ring))
     parts = _styled(voice, style, parts, rng)
     length = float(np.clip(recipe.length_s * decay * 1.5, 0.1, 3.0))
@@ -102,7 +112,9 @@ def _styled(
         if voice.startswith("tom"):
             return [p for p in parts if isinstance(p, Tone)][:1] or parts
     if style == "brushed" and voice == "snare":
-        sweep = Noise(rng.uniform(700, 2500), rng.uniform(6000, 13000), 0.6, rng.uniform(0.05, 0.16), rng.uniform(0.003, 0.015))
+        sweep = Noise(
+            rng.uniform(700, 2500), rng.uniform(6000, 13000), 0.6, rng.uniform(0.05, 0.16), rng.uniform(0.003, 0.015)
+        )
         return [sweep, *[replace(p, gain=p.gain * 0.3) for p in parts]]
     return parts
 
@@ -137,7 +149,22 @@ def _render_bank(program: int, file: Path) -> None:
     with tempfile.TemporaryDirectory() as folder:
         source, target = Path(folder) / "notes.mid", Path(folder) / "notes.wav"
         midi.save(source)
-        command = ["fluidsynth", "-ni", "-R", "0", "-C", "0", "-g", "0.7", "-r", str(RATE), "-F", str(target), str(BANK), str(source)]
+        command = [
+            "fluidsynth",
+            "-ni",
+            "-R",
+            "0",
+            "-C",
+            "0",
+            "-g",
+            "0.7",
+            "-r",
+            str(RATE),
+            "-F",
+            str(target),
+            str(BANK),
+            str(source),
+        ]
         subprocess.run(command, check=True, capture_output=True)
         sound = soundfile.read(target, dtype="float32")[0].mean(axis=1)
     length = round(gap_s * RATE)

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import butter, fftconvolve, lfilter, sosfilt
 
+from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.sound.room import room_response
 from tools.training.kits import RATE, KitSamples
 
@@ -71,7 +72,7 @@ def _hats(steps: int, per_beat: int, bar: int, _ghosts: float, rng: np.random.Ge
             voice = "ride_bell"
         weight = 0.0 if step % per_beat == 0 else -accents
         out.append((step, voice, _velocity(rng, int(loud + weight) - 10, int(loud + weight) + 10)))
-    if top in ("ride", "none") and rng.random() < 0.75 or rng.random() < 0.06:
+    if (top in ("ride", "none") and rng.random() < 0.75) or rng.random() < 0.06:
         phase = int(rng.integers(2))
         out += [(s, "hat_pedal", _velocity(rng, 40, 90)) for s in range(phase * per_beat, steps, 2 * per_beat)]
     return out
@@ -143,8 +144,7 @@ def _graces(strikes: list[Strike], rng: np.random.Generator) -> list[Strike]:
 
 def _heap(rng: np.random.Generator, length_s: float) -> list[Strike]:
     """Hits at random, so that nothing is learned about which voices go together."""
-    voices = list(rng.choice(sorted(_CHOKERS | {"kick", "snare", "cross_stick", "ride", "ride_bell", "crash",
-                                                "splash", "tom_high", "tom_mid", "tom_low"}), 6, replace=False))  # fmt: skip
+    voices = [str(v) for v in rng.choice(VOICE_NAMES, 6, replace=False)]
     at, out = rng.uniform(0.05, 0.3), []
     while at < length_s - 0.3:
         for voice in rng.choice(voices, int(rng.choice([1, 1, 1, 2, 2, 3])), replace=False):
@@ -197,7 +197,9 @@ def _recorded(dry: NDArray[np.float64], rng: np.random.Generator) -> Mono:
         out = out + float(rng.uniform(0.03, 0.45)) * wet
     for _ in range(2):  # broad tone changes
         if rng.random() < 0.6:
-            kind, hz = ("lowpass", rng.uniform(80, 600)) if rng.random() < 0.5 else ("highpass", rng.uniform(2500, 9000))
+            kind, hz = (
+                ("lowpass", rng.uniform(80, 600)) if rng.random() < 0.5 else ("highpass", rng.uniform(2500, 9000))
+            )
             out = out + rng.uniform(-0.65, 1.4) * sosfilt(butter(1, hz, kind, fs=RATE, output="sos"), out)
     out /= max(float(np.abs(out).max()), 1e-6)
     if rng.random() < 0.35:

@@ -30,13 +30,18 @@ class VoiceNet(nn.Module):
         return self.out(self.drop(torch.relu(self.second(x))))
 
 
-def loss_of(out: torch.Tensor, hit: torch.Tensor, velocity: torch.Tensor, late: torch.Tensor, group: torch.Tensor) -> torch.Tensor:
+def loss_of(
+    out: torch.Tensor, hit: torch.Tensor, velocity: torch.Tensor, late: torch.Tensor, group: torch.Tensor
+) -> torch.Tensor:
     bce = nn.functional.binary_cross_entropy_with_logits
     presence = bce(out[:, :VOICES], hit, reduction="sum") / len(out)
     groups = bce(out[:, 3 * VOICES :], group, reduction="sum") / len(out)
     struck = hit.sum() + 1
     loud = (((out[:, VOICES : 2 * VOICES] - velocity) ** 2) * hit).sum() / struck
-    moved = (nn.functional.smooth_l1_loss(out[:, 2 * VOICES : 3 * VOICES], late / LATE_SCALE_S, reduction="none", beta=0.3) * hit).sum() / struck
+    moved = (
+        nn.functional.smooth_l1_loss(out[:, 2 * VOICES : 3 * VOICES], late / LATE_SCALE_S, reduction="none", beta=0.3)
+        * hit
+    ).sum() / struck
     return presence + 2 * groups + 12 * loud + 0.8 * moved
 
 
@@ -48,7 +53,7 @@ def load(folder: Path) -> tuple[torch.Tensor, ...]:
         except (OSError, ValueError, EOFError):
             print(f"{f.name} is not complete yet and left out")
     x, hit, velocity, late = (np.concatenate([p[k] for p in parts]) for k in ("x", "hit", "velocity", "late_s"))
-    group = np.stack([hit[:, GROUP_OF_VOICE == g].max(axis=1) for g in range(GROUPS)], axis=1)
+    group = np.stack([hit[:, g == GROUP_OF_VOICE].max(axis=1) for g in range(GROUPS)], axis=1)
     return tuple(torch.from_numpy(np.asarray(a)) for a in (x, hit, velocity, late, group))
 
 
@@ -97,7 +102,10 @@ def main() -> None:
             told = out[:, 3 * VOICES :] > 0
             truth = group[-kept:].bool()
             f = 2 * (told & truth).sum(0) / (told.sum(0) + truth.sum(0))
-        print(f"epoch {epoch} loss {total / count:.3f} kept back {float(check):.3f} F {[round(float(v), 3) for v in f]}", flush=True)
+        print(
+            f"epoch {epoch} loss {total / count:.3f} kept back {float(check):.3f} F {[round(float(v), 3) for v in f]}",
+            flush=True,
+        )
     save(net, mean, spread, options.out)
 
 
@@ -105,9 +113,18 @@ def save(net: VoiceNet, mean: torch.Tensor, spread: torch.Tensor, out: Path) -> 
     """Fold the input scaling into the first layer and write float16 arrays."""
     w = net.first.weight.detach() / spread
     b = net.first.bias.detach() - w @ mean
-    arrays = {"w0": w, "b0": b, "w1": net.second.weight, "b1": net.second.bias, "w2": net.out.weight, "b2": net.out.bias}
+    arrays = {
+        "w0": w,
+        "b0": b,
+        "w1": net.second.weight,
+        "b1": net.second.bias,
+        "w2": net.out.weight,
+        "b2": net.out.bias,
+    }
     out.parent.mkdir(parents=True, exist_ok=True)
-    np.savez_compressed(out, **{k: v.detach().numpy().astype(np.float16 if k[0] == "w" else np.float32) for k, v in arrays.items()})
+    np.savez_compressed(
+        out, **{k: v.detach().numpy().astype(np.float16 if k[0] == "w" else np.float32) for k, v in arrays.items()}
+    )
 
 
 if __name__ == "__main__":

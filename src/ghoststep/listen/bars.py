@@ -124,7 +124,7 @@ def readings(
     out = []
     for per_quarter in (1, 2, 4, 8, 3, 6):
         bpm = 60 / (step_s * per_quarter)
-        if swung and per_quarter % 2 or not _tempo_fits(bpm, tempo_bpm):
+        if (swung and per_quarter % 2) or not _tempo_fits(bpm, tempo_bpm):
             continue
         for meter, prior in meters:
             if meter.denominator == 8 and per_quarter % 3 == 0:

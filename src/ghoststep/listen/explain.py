@@ -74,7 +74,9 @@ class Explained:
         return out
 
 
-def explain(performance: Performance, hints: Hints | None = None, *, confidence: NDArray[np.float64] | None = None) -> Explained:
+def explain(
+    performance: Performance, hints: Hints | None = None, *, confidence: NDArray[np.float64] | None = None
+) -> Explained:
     """Find pattern and feel behind a performance.
 
     Raises
@@ -122,7 +124,9 @@ def _lonely_frame(first_s: float, hints: Hints) -> _Frame:
     return _Frame((first_s, quarter_s, 0.0), hints.meter or Meter(), Swing(), "straight", {})
 
 
-def _best_frame(performance: Performance, main: NDArray[np.int64], hints: Hints) -> tuple[_Frame, tuple[TempoReading, ...]]:
+def _best_frame(
+    performance: Performance, main: NDArray[np.int64], hints: Hints
+) -> tuple[_Frame, tuple[TempoReading, ...]]:
     times = performance.onset_s[main]
     velocity = performance.velocity[main]
     weights = 0.4 + 0.6 * np.minimum(velocity / 80, 1.0)
@@ -154,7 +158,7 @@ def _mean_step_s(pulse: Pulse) -> float:
 
 
 def _shares(ranked: list[tuple[float, Pulse, Reading]]) -> tuple[TempoReading, ...]:
-    """The distinct tempo and meter readings with their share of belief, softened since the code is too sure of itself."""
+    """The distinct tempo and meter readings with their share of belief (softened: the code is too sure)."""
     best: dict[tuple[int, Meter], tuple[float, float]] = {}
     for score, pulse, reading in ranked:
         bpm = 60 / (_mean_step_s(pulse) * reading.steps_per_quarter)
@@ -212,7 +216,9 @@ def _spots(performance: Performance, main: NDArray[np.int64], frame: _Frame) -> 
     return snapped(ticks, frame.swing, frame.kind, quarter_s=frame.curve[1])
 
 
-def _least_squares(performance: Performance, main: NDArray[np.int64], spots: NDArray[np.int64], frame: _Frame) -> _Frame:
+def _least_squares(
+    performance: Performance, main: NDArray[np.int64], spots: NDArray[np.int64], frame: _Frame
+) -> _Frame:
     """Time line, swing and leans from hits with known spots."""
     times = performance.onset_s[main]
     q = spots / TICKS_PER_QUARTER
@@ -231,13 +237,26 @@ def _least_squares(performance: Performance, main: NDArray[np.int64], spots: NDA
     weak = [0.0, 0.0, scale * (span / 2) / (0.010 * frame.curve[1]), 1e-3] + [scale / 0.015] * len(leaning)
     if len(q) < 12:
         weak[2] = 1e3
-    weight = np.ones(len(q))
+    solution, rest, system = _robust(design, times, weak)
+    error = float(np.sqrt(np.linalg.pinv(system.T @ system)[2, 2] * np.mean(rest**2)))
+    if abs(solution[2]) < 4 * error:  # a bend of the tempo that the hits do not prove
+        weak[2] = 1e6
+        solution, rest, system = _robust(design, times, weak)
+    return _solved(frame, solution, system, rest, middle, leaning, unit_quarters, groups)
+
+
+Solved = tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
+
+
+def _robust(design: NDArray[np.float64], times: NDArray[np.float64], weak: list[float]) -> Solved:
+    """Solution, remainders and last weighted system of least squares in which outliers count less and less."""
+    weight = np.ones(len(times))
     for _ in range(6):
         system = np.concatenate([design * weight[:, None], np.diag(weak)])
         solution = np.linalg.lstsq(system, np.concatenate([times * weight, np.zeros(len(weak))]), rcond=None)[0]
         rest = times - design @ solution
         weight = np.sqrt(1 / (1 + (rest / _HUBER_S) ** 2))
-    return _solved(frame, solution, system, rest, middle, leaning, unit_quarters, groups)
+    return solution, rest, system
 
 
 def _solved(
@@ -268,7 +287,11 @@ def _weighted_middle(leans: dict[str, tuple[float, int]]) -> float:
     ordered = sorted(leans.values())
     if len(ordered) == 2:
         return max(ordered, key=lambda pair: pair[1])[0]
-    return ordered[len(ordered) // 2][0] if len(ordered) % 2 else (ordered[len(ordered) // 2 - 1][0] + ordered[len(ordered) // 2][0]) / 2
+    return (
+        ordered[len(ordered) // 2][0]
+        if len(ordered) % 2
+        else (ordered[len(ordered) // 2 - 1][0] + ordered[len(ordered) // 2][0]) / 2
+    )
 
 
 def _assembled(

@@ -1,7 +1,7 @@
 """Sound -> Performance: every hit with its voice, velocity, moment and confidence.
 
-Steps: (1) one channel at 44.1 kHz; (2) candidate moments; (3) the voice network on a patch around each; (4) decisions by
-group and voice, doubles of one stroke merged.
+Steps: (1) one channel at 44.1 kHz; (2) candidate moments; (3) the voice network on a patch around each; (4) decisions
+by group and voice, doubles of one stroke merged.
 """
 
 from collections.abc import Callable

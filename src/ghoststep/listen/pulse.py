@@ -66,7 +66,9 @@ def coherent_hz(times_s: Floats, weights: Floats, *, count: int) -> Floats:
     return hz[best[:count]]
 
 
-def find_pulses(times_s: Floats, weights: Floats, *, near_step_s: tuple[float, ...] = (), count: int = 10) -> list[Pulse]:
+def find_pulses(
+    times_s: Floats, weights: Floats, *, near_step_s: tuple[float, ...] = (), count: int = 10
+) -> list[Pulse]:
     """Pulses that explain the moments, best first.
 
     Parameters
@@ -90,8 +92,10 @@ def find_pulses(times_s: Floats, weights: Floats, *, near_step_s: tuple[float, .
 
 
 def _same(a: Pulse, b: Pulse) -> bool:
-    return abs(a.step_s / b.step_s - 1) < 0.004 and abs(a.odd_s - b.odd_s) < 0.003 and (
-        np.array_equal(np.diff(a.numbers), np.diff(b.numbers))
+    return (
+        abs(a.step_s / b.step_s - 1) < 0.004
+        and abs(a.odd_s - b.odd_s) < 0.003
+        and (np.array_equal(np.diff(a.numbers), np.diff(b.numbers)))
     )
 
 
@@ -104,10 +108,10 @@ def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
     curve[0] += step_s * round((times_s[middle] - curve[0]) / step_s)
     odd_s, reach = 0.0, 1.6
     span = max(times_s[-1] - times_s[middle], times_s[middle] - times_s[0])
-    for turn in range(40):
+    for _ in range(40):
         inside = np.abs(times_s - times_s[middle]) <= reach
         curved = reach > 4.0
-        for _ in range(3):
+        for _turn in range(3):
             numbers = _numbered(times_s[inside], curve, odd_s)
             curve, odd_s = _line(numbers, times_s[inside], weights[inside], step_s, curved=curved)
         if reach >= span:

@@ -40,9 +40,7 @@ def lattice(kind: str) -> Lattice:
         if kind == "straight":
             costs |= {Fraction(1, 3): 5.0, Fraction(2, 3): 5.0}
     spots = sorted(costs)
-    return Lattice(
-        np.array([int(s * TICKS_PER_QUARTER) for s in spots]), np.array([costs[s] for s in spots])
-    )
+    return Lattice(np.array([int(s * TICKS_PER_QUARTER) for s in spots]), np.array([costs[s] for s in spots]))
 
 
 def snapped(ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: float) -> NDArray[np.int64]:
@@ -61,7 +59,9 @@ def snapped(ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: f
     """
     spots = lattice(kind)
     base = np.floor(ticks / TICKS_PER_QUARTER).astype(np.int64)[:, None] * TICKS_PER_QUARTER
-    options = np.concatenate([base - TICKS_PER_QUARTER + spots.ticks, base + spots.ticks, base + TICKS_PER_QUARTER], axis=1)
+    options = np.concatenate(
+        [base - TICKS_PER_QUARTER + spots.ticks, base + spots.ticks, base + TICKS_PER_QUARTER], axis=1
+    )
     costs = np.concatenate([spots.cost, spots.cost, spots.cost[:1]])
     away_s = (swing.bend(options) - ticks[:, None]) * quarter_s / TICKS_PER_QUARTER
     total = 0.5 * (away_s / _SIGMA_S) ** 2 + costs

@@ -1,0 +1,1 @@
+"""The commands: the same work without a window."""

@@ -1,0 +1,144 @@
+"""`ghost-step`: opens the window, or runs one command without it.
+
+Exit codes: 0 done, 2 bad input (one clear sentence on stderr), 1 our own fault.
+"""
+
+import argparse
+import logging
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import NoReturn
+
+from ghoststep import __version__
+from ghoststep.music.errors import InputError
+
+log = logging.getLogger(__name__)
+
+
+class _Parser(argparse.ArgumentParser):
+    """A parser whose complaint is one sentence."""
+
+    def error(self, message: str) -> NoReturn:
+        raise InputError(f"{message[:1].upper()}{message[1:]} (see {self.prog} --help).")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command line; returns the exit code."""
+    words = list(sys.argv[1:] if arguments is None else arguments)
+    try:
+        return _run(words)
+    except InputError as error:
+        print(f"ghost-step: {error}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        print("ghost-step: stopped.", file=sys.stderr)
+        return 130
+    except BrokenPipeError:  # the reader of our output went away
+        return 0
+    except Exception:
+        log.exception("a fault of ours")
+        print(f"ghost-step: a fault of ours; the details are in {_log_place()}.", file=sys.stderr)
+        return 1
+
+
+def _log_place() -> str:
+    from ghoststep.files.places import state_folder
+
+    return str(state_folder() / "ghost-step.log")
+
+
+def _run(words: list[str]) -> int:
+    from ghoststep.files.places import start_log
+
+    if words and words[0] in _COMMANDS:
+        start_log()
+        command, build = _COMMANDS[words[0]]
+        parser = _Parser(prog=f"ghost-step {words[0]}", description=command().__doc__)
+        build(parser)
+        return int(command()(parser.parse_args(words[1:])))
+    parser = _Parser(
+        prog="ghost-step",
+        description="Drum grooves heard, written as a grid, and played with touch.",
+        epilog=f"Commands without a window: {', '.join(_COMMANDS)}. Each explains itself with --help.",
+    )
+    parser.add_argument("project", nargs="?", type=Path, help="a project, text grid, MIDI file or recording to open")
+    parser.add_argument("--demo", action="store_true", help="open the demo that ships with the program")
+    parser.add_argument("--version", action="version", version=f"Ghost Step {__version__}")
+    options = parser.parse_args(words)
+    start_log()
+    from ghoststep.cli.window import open_window
+
+    return open_window(options.project, demo=options.demo)
+
+
+def _listen_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path, help="a recording or MIDI file, or a folder of them")
+    parser.add_argument("--json", type=Path, metavar="OUT", help="write the analysis (for a folder: a folder)")
+    parser.add_argument("--midi", type=Path, metavar="OUT", help="write the groove as MIDI (for a folder: a folder)")
+    parser.add_argument("--grid", type=Path, metavar="OUT", help="write the groove as a text grid (likewise)")
+    parser.add_argument("--tempo", type=float, metavar="BPM", help="the tempo, where you know it")
+    parser.add_argument("--meter", metavar="7/8", help="the meter, where you know it")
+    parser.add_argument("--bars", type=int, metavar="N", help="the number of bars, where you know it")
+    parser.add_argument("--division", type=int, default=960, metavar="N", help="MIDI ticks to a quarter, 24 to 20160")
+
+
+def _groove_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("groove", type=Path, help="a project, text grid or MIDI file")
+
+
+def _perform_options(parser: argparse.ArgumentParser) -> None:
+    _groove_options(parser)
+    parser.add_argument("--swing", metavar="16:0.57", help="unit and share of the first note of a pair")
+    parser.add_argument("--lean", metavar="snare=+12,hat=-4", help="ms by voice or group, late positive")
+    parser.add_argument("--loose", type=float, metavar="MS", help="spread of the timing in ms")
+    parser.add_argument("--take", type=int, metavar="N", help="which of the possible takes")
+    parser.add_argument("--tempo", type=float, metavar="BPM")
+    parser.add_argument("--midi", type=Path, metavar="OUT")
+    parser.add_argument("--wav", type=Path, metavar="OUT")
+    parser.add_argument("--division", type=int, default=960, metavar="N", help="MIDI ticks to a quarter, 24 to 20160")
+    parser.add_argument("--type", type=int, default=1, choices=(0, 1), help="type of the MIDI file")
+
+
+def _render_options(parser: argparse.ArgumentParser) -> None:
+    _groove_options(parser)
+    parser.add_argument("out", type=Path, help="a .wav or .flac file")
+    parser.add_argument("--rate", type=int, default=44100, help="sample rate in Hz")
+    parser.add_argument("--kit", default="Night Tram", help="the kit; Night Tram is the one built in")
+    parser.add_argument("--stems", type=Path, metavar="DIR", help="also write one file for each voice into this folder")
+
+
+Work = Callable[[argparse.Namespace], int]
+
+
+def _listen() -> Work:
+    from ghoststep.cli.listening import listen
+
+    return listen
+
+
+def _perform() -> Work:
+    from ghoststep.cli.performing import perform
+
+    return perform
+
+
+def _render() -> Work:
+    from ghoststep.cli.performing import render
+
+    return render
+
+
+def _show() -> Work:
+    from ghoststep.cli.performing import show
+
+    return show
+
+
+# Name -> what loads the work (its imports are not paid for by other commands) and what adds its options.
+_COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser], None]]] = {
+    "listen": (_listen, _listen_options),
+    "perform": (_perform, _perform_options),
+    "render": (_render, _render_options),
+    "show": (_show, _groove_options),
+}

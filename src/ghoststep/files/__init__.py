@@ -1,0 +1,1 @@
+"""Reading and writing: sound, MIDI, text grids, projects, analyses. Every door checks what comes in."""

@@ -1,0 +1,76 @@
+"""The analysis of a listening as JSON."""
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from ghoststep.files.safe import write_text
+from ghoststep.listen.explain import Explained
+from ghoststep.music.feel import SWING_UNITS
+from ghoststep.music.kit import GROUPS
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+
+def analysis(
+    explained: Explained, confidence: tuple[float, ...], onset_s: tuple[float, ...], remarks: tuple[str, ...]
+) -> dict[str, Any]:
+    """The object that `listen --json` writes; `confidence` and `onset_s` in the order of the pattern's hits."""
+    groove = explained.groove
+    pattern, swing = groove.pattern, groove.feel.swing
+    return {
+        "tempo_bpm": round(60 * pattern.length_ticks / TICKS_PER_QUARTER / groove.length_s, 4),
+        "meter": [pattern.meter.numerator, pattern.meter.denominator],
+        "grouping": list(pattern.meter.groups),
+        "downbeat_s": round(explained.start_s, 6),
+        "bars": pattern.bars,
+        "swing": {
+            "unit": None if swing.straight else SWING_UNITS[swing.unit],
+            "ratio": round(swing.ratio, 4),
+            "error": round(explained.swing_error, 4),
+        },
+        "pocket_ms": _pocket(explained),
+        "looseness_ms": {name: round(ms, 2) for name, ms in sorted(explained.loose_ms.items())},
+        "tempo_readings": [
+            {"tempo_bpm": round(r.tempo_bpm, 2), "meter": str(r.meter), "share": round(r.share, 3)}
+            for r in explained.readings
+        ],
+        "remarks": list(remarks),
+        "hits": _hits(explained, confidence, onset_s),
+    }
+
+
+def _pocket(explained: Explained) -> dict[str, float]:
+    """Lean by group; the ride is named by itself, since it leans apart from crashes."""
+    groove, out = explained.groove, {}
+    for name in groove.pattern.voices:
+        key = "ride" if name.startswith("ride") else next((g for g in GROUPS if name.startswith(g)), name)
+        key = "snare" if name == "cross_stick" else key
+        if name in groove.feel.lean_ms or key in ("kick", "snare", "hat", "ride"):
+            out.setdefault(key, round(groove.feel.lean_of(name), 3))
+    return out
+
+
+def _hits(explained: Explained, confidence: tuple[float, ...], onset_s: tuple[float, ...]) -> list[dict[str, Any]]:
+    pattern = explained.groove.pattern
+    rows = []
+    for h, offset, sure, onset in zip(pattern.hits, explained.straight_offsets_ms(), confidence, onset_s, strict=True):
+        bar, tick = divmod(h.position_ticks, pattern.meter.bar_ticks)
+        position = Fraction(tick, TICKS_PER_QUARTER)
+        row = {
+            "time_s": round(onset, 6),
+            "voice": h.voice,
+            "velocity": h.velocity,
+            "ghost": h.role == "ghost",
+            "bar": bar + 1,
+            "position_beats": f"{position.numerator}/{position.denominator}",
+            "offset_ms": round(float(offset), 3),
+            "confidence": round(sure, 3),
+        }
+        rows.append(row | {"grace": True} if h.grace else row)
+    return sorted(rows, key=lambda r: r["time_s"])
+
+
+def write_analysis(path: Path, content: dict[str, Any]) -> None:
+    write_text(path, msgspec.json.format(msgspec.json.encode(content), indent=1).decode() + "\n")

@@ -1,0 +1,203 @@
+"""MIDI files in: type 0, 1 and 2, SMPTE division, RIFF wrapping, running status, files without a tempo.
+
+The bytes are checked before the parser sees them, since a few broken bytes can keep it busy for minutes.
+"""
+
+import io
+import re
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+
+import mido
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.files.keymap import KeyMap
+from ghoststep.files.safe import read_bytes
+from ghoststep.listen.snap import grace_notes, snapped
+from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import VOICE_INDEX, VOICES
+from ghoststep.music.meter import Meter
+from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
+from ghoststep.music.performance import Performance
+from ghoststep.music.time import TEMPO_LIMITS_BPM, TICKS_PER_QUARTER, TempoMap
+from ghoststep.music.touch import Role, role_of
+
+MIDI_SUFFIXES = (".mid", ".midi", ".smf", ".rmi", ".kar")
+MAX_BYTES = 8_000_000
+MAX_NOTES = 200_000
+BAR_ONE = "bar 1"  # marker written where bar 1 does not stand at the start of the file
+_DRUM_CHANNEL = 9
+
+
+@dataclass(frozen=True)
+class MidiTake:
+    """The notes of a file: played positions in (fractional) ticks of ours from bar 1, and the file's own time line.
+
+    `tempo_known` is False where the file states no tempo and 120 BPM was taken, as the standard says.
+    """
+
+    ticks: NDArray[np.float64]
+    voice: NDArray[np.int16]
+    velocity: NDArray[np.int16]
+    tempo: TempoMap
+    meter: Meter
+    tempo_known: bool
+    left_out: int  # notes on keys that the key map does not know
+
+    def performance(self) -> Performance:
+        """The notes as moments in seconds; a file whose notes begin before bar 1 is shifted to start at 0."""
+        onset = self.tempo.seconds(self.ticks)
+        onset = onset - min(0.0, float(onset.min()))
+        return Performance.of(onset, self.voice, self.velocity, length_s=float(onset.max()) + 1.0)
+
+
+def read_midi(path: Path, keys: KeyMap) -> MidiTake:
+    """Read the drum notes of a MIDI file.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be read, is no MIDI file, is broken, or holds no note the key map knows.
+    """
+    return parse_midi(read_bytes(path, limit_bytes=MAX_BYTES), path.name, keys)
+
+
+def parse_midi(data: bytes, name: str, keys: KeyMap) -> MidiTake:
+    """`read_midi` on bytes."""
+    data = _checked(data, name)
+    try:
+        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
+    except (OSError, EOFError, ValueError, IndexError, KeyError, mido.midifiles.meta.KeySignatureError) as error:
+        raise InputError(f"{name} is a broken MIDI file: {_reason(error)}.") from error
+    tracks = file.tracks
+    if file.type == 2:  # independent sequences: the first that has notes is the one
+        tracks = [t for t in tracks if any(m.type == "note_on" for m in t)][:1]
+    messages = [(tick, m) for track in tracks for tick, m in _absolute(track)]
+    return _taken(messages, file.ticks_per_beat, name, keys)
+
+
+def _reason(error: Exception) -> str:
+    text = str(error).strip().rstrip(".")
+    return text if text and len(text) < 80 else "it ends too early or holds bytes that mean nothing"
+
+
+def _checked(data: bytes, name: str) -> bytes:
+    """The bytes of the file proper, with a header that makes sense."""
+    if data[:4] == b"RIFF" and data[8:12] == b"RMID":
+        at = data.find(b"MThd")
+        data = data[at:] if at >= 0 else b""
+    if data[:4] != b"MThd" or len(data) < 14:
+        raise InputError(f"{name} is no MIDI file: it does not begin like one.")
+    _, kind, tracks, division = struct.unpack(">IHHH", data[4:14])
+    if kind > 2:
+        raise InputError(f"{name} is a MIDI file of type {kind}; types 0, 1 and 2 exist.")
+    if not tracks:
+        raise InputError(f"{name} is a MIDI file without a track.")
+    if division == 0 or (division & 0x8000 and not division & 0xFF):
+        raise InputError(f"{name} is a broken MIDI file: its division of time is 0.")
+    # A delta time has at most four bytes; a long run of high bytes is damage that the parser is very slow on.
+    if re.search(rb"[\x80-\xff]{400}", data):
+        raise InputError(f"{name} is a broken MIDI file: it holds a long run of bytes that mean nothing.")
+    return data
+
+
+def _absolute(track: mido.MidiTrack) -> list[tuple[int, mido.Message]]:
+    out, now = [], 0
+    for message in track:
+        now += message.time
+        out.append((now, message))
+    return out
+
+
+def _taken(messages: list[tuple[int, mido.Message]], division: int, name: str, keys: KeyMap) -> MidiTake:
+    tempo, per_quarter, known = _tempo(messages, division)
+    scale = TICKS_PER_QUARTER / per_quarter
+    start = next((t for t, m in messages if m.type == "marker" and m.text.strip().lower() == BAR_ONE), 0)
+    notes = [(t, m) for t, m in messages if m.type == "note_on" and m.velocity > 0]
+    drums = [(t, m) for t, m in notes if m.channel == _DRUM_CHANNEL]
+    # Some programs write drums on another channel; with none on channel 10 all notes are taken.
+    chosen = drums or notes
+    if not chosen:
+        raise InputError(f"{name} holds no notes.")
+    if len(chosen) > MAX_NOTES:
+        raise InputError(f"{name} holds {len(chosen)} notes; at most {MAX_NOTES} can be read.")
+    named = [(t, keys.voice_of(m.note), m.velocity) for t, m in chosen]
+    found = sorted((t, VOICE_INDEX[v], velocity) for t, v, velocity in named if v is not None)
+    if not found:
+        raise InputError(f"{name} holds notes, but none on a key of the key map: is it a drum part?")
+    ticks, voice, velocity = (np.array(c) for c in zip(*found, strict=True))
+    meter = next((Meter(m.numerator, m.denominator) for _, m in messages if _sensible_meter(m)), Meter())
+    if start:
+        tempo = _moved(tempo, round(start * scale))
+    played = (ticks - start) * scale
+    if float(played.max() - played.min()) > MAX_BARS * meter.bar_ticks:
+        raise InputError(f"{name} spans more than {MAX_BARS} bars; cut out the passage you want.")
+    return MidiTake(
+        played, voice.astype(np.int16), velocity.astype(np.int16), tempo, meter, known, len(named) - len(found)
+    )
+
+
+def _sensible_meter(message: mido.Message) -> bool:
+    return (
+        message.type == "time_signature"
+        and 1 <= message.numerator <= 64
+        and message.denominator in (1, 2, 4, 8, 16, 32)
+    )
+
+
+def _tempo(messages: list[tuple[int, mido.Message]], division: int) -> tuple[TempoMap, float, bool]:
+    """The tempo map in our ticks, file ticks to a quarter, and whether the file states a tempo."""
+    if division < 0:  # SMPTE: frames a second and ticks a frame; a quarter is then half a second by our choice
+        frames = {-29: 29.97}.get(division >> 8, float(-(division >> 8)))
+        return TempoMap.constant(120), frames * (division & 0xFF) / 2, False
+    changes: dict[int, float] = {}
+    low, high = TEMPO_LIMITS_BPM
+    for tick, message in sorted(((t, m) for t, m in messages if m.type == "set_tempo"), key=lambda x: x[0]):
+        if message.tempo:
+            changes[round(tick * TICKS_PER_QUARTER / division)] = min(max(60e6 / message.tempo, low), high)
+    known = bool(changes)
+    changes.setdefault(0, 120.0)
+    ticks = tuple(sorted(changes))
+    return TempoMap(ticks, tuple(changes[t] for t in ticks)), division, known
+
+
+def _moved(tempo: TempoMap, start: int) -> TempoMap:
+    """The tempo map counted from a later tick."""
+    part = max(i for i, t in enumerate(tempo.ticks) if t <= start)
+    ticks = (0, *(t - start for t in tempo.ticks[part + 1 :]))
+    return TempoMap(ticks, tempo.bpm[part:])
+
+
+def groove_of(take: MidiTake, name: str = "") -> Groove:
+    """The file as it is written: its own tempo and bars; each note on its nearest spot, the rest kept as deviation."""
+    ticks = take.ticks
+    bar = take.meter.bar_ticks
+    if ticks.min() < -0.5 * bar:
+        ticks = ticks + bar * np.ceil(-ticks.min() / bar)
+    onset = take.tempo.seconds(ticks)
+    quarter_s = 60 / take.tempo.main_bpm
+    graces = grace_notes(onset, [VOICES[v].group for v in take.voice], take.velocity)
+    spots = snapped(ticks, Swing(), "straight", quarter_s=quarter_s)
+    for grace, main in graces.items():
+        spots[grace] = spots[main]
+    spots = np.maximum(spots, 0)
+    hits = []
+    for i, spot in enumerate(spots):
+        velocity = int(np.clip(take.velocity[i], 1, 127))
+        late_ms = 1000 * (float(onset[i]) - float(take.tempo.seconds(spot)))
+        role = Role.GHOST if i in graces else role_of(velocity)
+        hits.append(
+            Hit(int(spot), VOICES[take.voice[i]].name, velocity, role, offset_ms=_tidy(late_ms), grace=i in graces)
+        )
+    bars = max(h.position_ticks for h in hits) // bar + 1
+    pattern = Pattern(tuple(hits), take.meter, int(bars), 16)
+    return Groove(pattern, Feel(), take.tempo, name)
+
+
+def _tidy(ms: float) -> float:
+    """What is less than a thousandth of a microsecond is rounding and no deviation."""
+    return 0.0 if abs(ms) < 1e-6 else ms

@@ -1,0 +1,108 @@
+"""MIDI files out: type 0 or 1, any division up to 20160, at which nothing is lost."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import mido
+import numpy as np
+
+from ghoststep.feel.perform import perform
+from ghoststep.files.keymap import KeyMap
+from ghoststep.files.midi_in import BAR_ONE
+from ghoststep.files.safe import write_whole
+from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import VOICES
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+DEFAULT_DIVISION = 960
+_CHANNEL = 9
+_MAX_DELTA = 1 << 28
+
+
+@dataclass(frozen=True)
+class Written:
+    """What was written: notes, and whether an empty bar leads in because a hit is earlier than bar 1."""
+
+    notes: int
+    lead_bars: int
+
+
+def write_midi(path: Path, groove: Groove, keys: KeyMap, *, division: int = DEFAULT_DIVISION, kind: int = 1) -> Written:
+    """Write the performance of a groove.
+
+    Every hit stands on the tick nearest to its moment. A hit ahead of bar 1 keeps its moment too: the file then begins
+    with one empty bar, and a marker says where bar 1 is.
+
+    Raises
+    ------
+    InputError
+        For a division outside 24 to 20160, another type than 0 or 1, or where it cannot be written.
+    """
+    if not 24 <= division <= TICKS_PER_QUARTER:
+        raise InputError(f"{division} ticks to a quarter is outside 24 to {TICKS_PER_QUARTER}; 960 is usual.")
+    if kind not in (0, 1):
+        raise InputError(f"MIDI is written as type 0 or 1, not {kind}.")
+    events, lead = _events(groove, keys, division)
+    head = _head(groove, division, lead)
+    end = round((lead + groove.pattern.bars) * groove.pattern.meter.bar_ticks * division / TICKS_PER_QUARTER)
+    file = mido.MidiFile(type=kind, ticks_per_beat=division)
+    tracks = [head, events] if kind else [head + events]
+    for messages in tracks:
+        file.tracks.append(_track(messages, end))
+    write_whole(path, lambda stream: file.save(file=stream))
+    return Written(sum(m.type == "note_on" for _, _, m in events), lead)
+
+
+Timed = tuple[int, int, mido.Message | mido.MetaMessage]  # tick, rank at one tick, message
+
+
+def _events(groove: Groove, keys: KeyMap, division: int) -> tuple[list[Timed], int]:
+    performance = perform(groove).ordered()
+    scale = division / TICKS_PER_QUARTER
+    ticks = np.rint(groove.tempo.to_ticks(performance.onset_s) * scale).astype(np.int64)
+    bar = round(groove.pattern.meter.bar_ticks * scale)
+    lead = int(-(-max(0, -int(ticks.min(initial=0))) // bar))
+    ticks += lead * bar
+    note_keys = [keys.key_of(VOICES[v].name) for v in performance.voice]
+    out: list[Timed] = [(0, 0, mido.MetaMessage("track_name", name=_latin(groove.name or "Drums")))]
+    following: dict[int, int] = {}
+    for i in range(len(performance) - 1, -1, -1):
+        key, tick = note_keys[i], int(ticks[i])
+        if key is None:
+            continue
+        length = min(max(1, division // 8), max(1, following.get(key, 1 << 40) - tick))
+        following[key] = tick
+        velocity = int(performance.velocity[i])
+        out.append((tick, 2, mido.Message("note_on", channel=_CHANNEL, note=key, velocity=velocity)))
+        out.append((tick + length, 1, mido.Message("note_off", channel=_CHANNEL, note=key, velocity=64)))
+    return out, lead
+
+
+def _head(groove: Groove, division: int, lead: int) -> list[Timed]:
+    meter = groove.pattern.meter
+    bar = round(meter.bar_ticks * division / TICKS_PER_QUARTER)
+    signature = mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator)
+    out: list[Timed] = [(0, 0, signature)]
+    if lead:
+        out.append((lead * bar, 0, mido.MetaMessage("marker", text=BAR_ONE)))
+    for i, (tick, bpm) in enumerate(zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)):
+        at = round(tick * division / TICKS_PER_QUARTER) + lead * bar if i else 0
+        out.append((at, 0, mido.MetaMessage("set_tempo", tempo=min(round(60e6 / bpm), 0xFFFFFF))))
+    return out
+
+
+def _track(messages: list[Timed], end: int) -> mido.MidiTrack:
+    track, now = mido.MidiTrack(), 0
+    for tick, _, message in sorted(messages, key=lambda x: x[:2]):
+        if tick - now >= _MAX_DELTA:
+            raise InputError("A rest in this groove is too long for a MIDI file: choose a smaller division.")
+        track.append(message.copy(time=tick - now))
+        now = tick
+    track.append(mido.MetaMessage("end_of_track", time=max(0, end - now)))
+    return track
+
+
+def _latin(text: str) -> str:
+    """Names in MIDI files are Latin-1; other letters become question marks."""
+    return text.encode("latin-1", "replace").decode("latin-1")

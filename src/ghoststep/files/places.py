@@ -1,0 +1,55 @@
+"""The user's folders, by the XDG rules."""
+
+import logging
+import logging.handlers
+from pathlib import Path
+
+import platformdirs
+
+from ghoststep.files.safe import file_trouble
+
+_NAME = "ghost-step"
+
+
+def settings_folder() -> Path:
+    return platformdirs.user_config_path(_NAME)
+
+
+def state_folder() -> Path:
+    """Logs, autosaves and the list of recent files."""
+    return platformdirs.user_state_path(_NAME)
+
+
+def autosave_folder() -> Path:
+    return state_folder() / "autosave"
+
+
+def keys_file() -> Path:
+    """The user's own key map, where there is one."""
+    return settings_folder() / "keys.csv"
+
+
+def made(folder: Path) -> Path:
+    """The folder, made where it is missing; an InputError where it cannot be."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise file_trouble(error, folder, "made") from error
+    return folder
+
+
+def start_log() -> Path | None:
+    """Log to a rotating file in the state folder; None where that is not writable, which stops nobody."""
+    folder = state_folder()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        handler = logging.handlers.RotatingFileHandler(
+            folder / "ghost-step.log", maxBytes=500_000, backupCount=2, encoding="utf-8", delay=False
+        )
+    except OSError:
+        return None
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    root = logging.getLogger("ghoststep")
+    root.handlers = [handler]
+    root.setLevel(logging.INFO)
+    return folder / "ghost-step.log"

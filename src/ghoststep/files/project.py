@@ -1,0 +1,102 @@
+"""Project files: a zip with project.json and the recording, saved whole or not at all."""
+
+import io
+import zipfile
+import zlib
+from dataclasses import replace
+from pathlib import Path, PurePosixPath
+from typing import BinaryIO
+
+import msgspec
+
+from ghoststep.files.safe import read_bytes, write_whole
+from ghoststep.files.schema import VERSION, decoded, document_from, document_row, encoded, version_of
+from ghoststep.files.sound import decoded_recording
+from ghoststep.music.errors import InputError
+from ghoststep.session.document import Document, Recording
+
+PROJECT_SUFFIX = ".ghoststep"
+MAX_BYTES = 800_000_000
+_MAX_JSON = 200_000_000
+_JSON = "project.json"
+_SOUNDS = "sounds"
+
+
+def save_project(path: Path, document: Document) -> None:
+    """Write the document; an interrupted save leaves the old file as it was.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be written.
+    """
+
+    def write(file: BinaryIO) -> None:
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+            recording = document.recording
+            place = f"{_SOUNDS}/{_plain(recording.name)}" if recording else None
+            archive.writestr(_JSON, encoded(document_row(document, place)))
+            if recording and place:  # sound hardly shrinks, so do not spend time on it
+                archive.writestr(place, recording.data, zipfile.ZIP_STORED)
+
+    write_whole(path, write)
+
+
+def _plain(name: str) -> str:
+    """A file name without folders, for use inside the archive."""
+    return PurePosixPath(name.replace("\\", "/")).name or "recording"
+
+
+def load_project(path: Path) -> Document:
+    """Read a project file.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be read, is no project, is damaged, or was saved by a newer version of the program.
+    """
+    data = read_bytes(path, limit_bytes=MAX_BYTES)
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            text = _member(archive, _JSON, _MAX_JSON)
+            document, place = _document(text, path.name)
+            recording = _recording(archive, place, path.name) if place else None
+    except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, NotImplementedError, RuntimeError, OSError) as error:
+        raise InputError(
+            f"{path.name} is damaged or no Ghost Step project. If you have an older copy, open that; an autosave may be"
+            " offered when the program starts."
+        ) from error
+    return replace(document, recording=recording)
+
+
+def _member(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
+    """A file of the archive, read only as far as its stated size, which is checked first."""
+    info = archive.getinfo(name)
+    if info.file_size > limit:
+        raise InputError(f"{archive.filename or 'The project'} holds a part that is far too large ({name}).")
+    with archive.open(info) as file:
+        return file.read(limit + 1)
+
+
+def _document(text: bytes, name: str) -> tuple[Document, str | None]:
+    try:
+        version = version_of(text)
+        if version > VERSION:
+            raise InputError(
+                f"{name} was saved by a newer version of Ghost Step (format {version}; this one reads up to {VERSION})."
+                " Please update the program to open it."
+            )
+        row = decoded(text)
+        return document_from(row), row.recording
+    except msgspec.DecodeError as error:
+        raise InputError(f"{name} is damaged: its project.json does not hold what it should ({error}).") from error
+    except InputError as error:
+        if "newer version" in str(error):
+            raise
+        raise InputError(f"{name} is damaged: {error}") from error
+
+
+def _recording(archive: zipfile.ZipFile, place: str, name: str) -> Recording:
+    if place not in archive.namelist():
+        raise InputError(f"{name} is damaged: its recording {place} is missing.")
+    return decoded_recording(PurePosixPath(place).name, _member(archive, place, MAX_BYTES))

@@ -1,0 +1,67 @@
+"""What listening found, in plain words."""
+
+from ghoststep.listen.explain import Explained
+from ghoststep.music.kit import voice
+from ghoststep.music.spots import count_name
+from ghoststep.music.touch import Role
+
+_UNIT_WORDS = {8: "eighths", 16: "sixteenths"}
+
+
+def tempo_words(explained: Explained) -> str:
+    """ "92.1 BPM" or "101 to 97 BPM"."""
+    bpm = explained.groove.tempo.bpm
+    if len(bpm) == 1:
+        return f"{bpm[0]:.1f} BPM"
+    return f"{bpm[0]:.1f} to {bpm[-1]:.1f} BPM"
+
+
+def swing_words(explained: Explained) -> str:
+    swing = explained.swing
+    if swing.straight:
+        return "straight"
+    place = (
+        "a light swing"
+        if swing.ratio < 0.53
+        else "between straight and shuffled"
+        if swing.ratio <= 0.62
+        else "shuffled"
+    )
+    error = max(100 * explained.swing_error, 0.1)
+    return f"{_UNIT_WORDS[swing.unit]} at {100 * swing.ratio:.0f} % ± {error:.1f} ({place})"
+
+
+def lean_words(explained: Explained) -> str:
+    """ "snare 11 ms late, hats 4 ms early"; leans under 2 ms are not worth words."""
+    said: dict[str, str] = {}
+    for name, ms in explained.groove.feel.lean_ms.items():
+        label = {"hat": "hats", "cymbals": "ride"}.get(voice(name).group, voice(name).group)
+        if abs(ms) >= 2:
+            said[label] = f"{label} {abs(ms):.0f} ms {'late' if ms > 0 else 'early'}"
+    return ", ".join(said.values()) or "everything on the pulse"
+
+
+def ghost_words(explained: Explained) -> str:
+    """ "ghosts on 1a, 2e" by how often they come, at most five spots."""
+    pattern = explained.groove.pattern
+    spots: dict[str, int] = {}
+    for h in pattern.hits:
+        if h.role is Role.GHOST and voice(h.voice).group == "snare" and not h.grace:
+            name = count_name(h.position_ticks % pattern.meter.bar_ticks, pattern.meter)
+            spots[name] = spots.get(name, 0) + 1
+    if not spots:
+        return "no ghost strokes"
+    often = sorted(spots, key=lambda s: (-spots[s], s))[:5]
+    return "ghosts on " + ", ".join(sorted(often))
+
+
+def summary(explained: Explained) -> str:
+    """The groove in one sentence."""
+    pattern = explained.groove.pattern
+    bars = f"{pattern.bars} bar{'s' if pattern.bars > 1 else ''}"
+    parts = [
+        f"{tempo_words(explained)}, {pattern.meter.full_name}, {bars}, {swing_words(explained)}",
+        lean_words(explained),
+        ghost_words(explained),
+    ]
+    return "; ".join(parts) + "."

@@ -1,0 +1,47 @@
+"""What a user has open: a groove, the recording it came from, and what listening found in it."""
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.explain import Explained
+from ghoststep.music.groove import Groove
+
+
+@dataclass(frozen=True, eq=False)
+class Recording:
+    """A sound as it was given: its file's bytes, so that saving loses nothing, and its samples (n, channels)."""
+
+    name: str
+    data: bytes
+    samples: NDArray[np.float32]
+    rate: int
+
+    @property
+    def length_s(self) -> float:
+        return len(self.samples) / self.rate
+
+
+@dataclass(frozen=True, eq=False)
+class Listening:
+    """What was heard in the recording. `confidence[i]` belongs to hit i of the explained groove's pattern."""
+
+    explained: Explained
+    confidence: tuple[float, ...]
+    remarks: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Document:
+    """Everything one project file holds. Values are shared between versions, so history is cheap."""
+
+    name: str = "Untitled"
+    groove: Groove = field(default_factory=Groove)
+    recording: Recording | None = None
+    listening: Listening | None = None
+
+    def with_groove(self, **fields: Any) -> "Document":
+        """A copy whose groove, or the pattern in it, has other fields."""
+        return replace(self, groove=self.groove.changed(**fields))
