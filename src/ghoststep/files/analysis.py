@@ -43,7 +43,8 @@ def analysis(
 
 def _pocket(explained: Explained) -> dict[str, float]:
     """Lean by group; the ride is named by itself, since it leans apart from crashes."""
-    groove, out = explained.groove, {}
+    groove = explained.groove
+    out: dict[str, float] = {}
     for name in groove.pattern.voices:
         key = "ride" if name.startswith("ride") else next((g for g in GROUPS if name.startswith(g)), name)
         key = "snare" if name == "cross_stick" else key

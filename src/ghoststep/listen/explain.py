@@ -27,6 +27,7 @@ from ghoststep.music.touch import Role, role_of
 
 _SWING_FLOOR = 0.512  # below this a ratio is not told from straight
 _HUBER_S = 0.012
+_STEADY = 0.016  # a tempo that moves less than this over the passage is given as one figure
 
 
 @dataclass(frozen=True)
@@ -91,8 +92,9 @@ def explain(
     groups = [VOICES[v].group for v in performance.voice]
     graces = grace_notes(onset_s, groups, performance.velocity)
     main = np.array([i for i in np.argsort(onset_s, kind="stable") if i not in graces])
+    ranked: tuple[TempoReading, ...] = ()
     if len(main) < 2 or np.ptp(onset_s[main]) < 0.2:
-        frame, ranked = _lonely_frame(float(onset_s[main[0]]), hints), ()
+        frame = _lonely_frame(float(onset_s[main[0]]), hints)
     else:
         frame, ranked = _best_frame(performance, main, hints)
     fitted = _fitted(performance, main, frame)
@@ -310,7 +312,7 @@ def _assembled(
     start_s, tempo = _time_line(frame, first_bar * bar / TICKS_PER_QUARTER, bars)
     lean_ms = _lean_by_voice(frame, performance)
     feel = Feel(frame.swing, lean_ms)
-    bare = [_hit(performance, i, int(spots[i]), i in graces, confidence) for i in everyone]
+    bare = [_hit(performance, i, int(spots[i]), i in graces, confidence) for i in range(len(performance))]
     grid = 16 if frame.kind != "triplet" else 24 if any(s % (TICKS_PER_QUARTER // 3) for s in spots) else 12
     order = sorted(range(len(bare)), key=lambda i: (bare[i].sort_key[:2], performance.onset_s[i]))
     pattern = Pattern(tuple(bare[i] for i in order), frame.meter, bars, grid)
@@ -328,7 +330,7 @@ def _time_line(frame: _Frame, first_q: float, bars: int) -> tuple[float, TempoMa
     lines = first_q + bar_q * np.arange(bars + 1)
     seconds = c0 + c1 * lines + c2 * lines**2
     by_bar = 60 * bar_q / np.diff(seconds)
-    if np.ptp(by_bar) < 0.008 * by_bar.mean():
+    if np.ptp(by_bar) < _STEADY * by_bar.mean():
         return float(seconds[0]), TempoMap.constant(60 * bar_q * bars / float(seconds[-1] - seconds[0]))
     ticks = tuple(int(i * frame.meter.bar_ticks) for i in range(bars))
     return float(seconds[0]), TempoMap(ticks, tuple(float(b) for b in by_bar))

@@ -20,8 +20,7 @@ def band_matrix(n_fft: int, bands: int, low_hz: float, high_hz: float) -> Floats
     bin_hz = LISTEN_RATE / n_fft
     # The warp log(1 + f / 4 bins) is linear below some four bins, so that no band is emptier than its neighbours.
     knee = 4 * bin_hz
-    ends = np.log1p(np.array([low_hz, high_hz]) / knee)
-    edges = knee * np.expm1(np.linspace(*ends, bands + 2))
+    edges = knee * np.expm1(np.linspace(np.log1p(low_hz / knee), np.log1p(high_hz / knee), bands + 2))
     hz = np.arange(n_fft // 2 + 1) * bin_hz
     rise = (hz[:, None] - edges[:-2]) / np.maximum(edges[1:-1] - edges[:-2], 1e-9)
     fall = (edges[2:] - hz[:, None]) / np.maximum(edges[2:] - edges[1:-1], 1e-9)

@@ -1,0 +1,1 @@
+"""Sound ports, each with a simulated stand-in of the same interface."""

@@ -1,0 +1,189 @@
+"""What is to be played, as one prepared stretch of samples: the groove, the recording, or both in turn."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from ghoststep.feel.perform import perform
+from ghoststep.music.groove import Groove
+from ghoststep.music.performance import Performance
+from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.sound.kit import Kit
+from ghoststep.sound.render import Stereo, render
+from ghoststep.sound.stretch import stretched
+
+_RING_S = 3.2
+
+
+class Source(StrEnum):
+    GROOVE = "groove"
+    RECORDING = "recording"
+    IN_TURN = "in turn"
+
+
+@dataclass(frozen=True, eq=False)
+class Tape:
+    """A recording for playing beside the groove: samples (n, channels), and where the groove's bar 1 lies in it."""
+
+    samples: NDArray[np.float32]
+    rate: int
+    start_s: float
+    onsets_s: NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Program:
+    """Samples of one pass, shape (n, 2): `passes` stretches of the region one after the other.
+
+    At sample s the groove stands at `position_ticks(s)`; `count_in` samples of clicks come before the first pass only.
+    """
+
+    samples: Stereo
+    count_in: Stereo
+    rate: int
+    region_ticks: tuple[int, int]
+    passes: tuple[Source, ...]
+
+    @property
+    def pass_length(self) -> int:
+        return max(1, len(self.samples) // len(self.passes))
+
+    def position_ticks(self, sample: int) -> float:
+        """Where the groove is at a sample of the pass (linear within the region)."""
+        share = (sample % self.pass_length) / self.pass_length
+        a, b = self.region_ticks
+        return a + share * (b - a)
+
+    def source_at(self, sample: int) -> Source:
+        return self.passes[min(sample // self.pass_length, len(self.passes) - 1)]
+
+
+@dataclass(frozen=True)
+class Wish:
+    """How the user wants to hear it."""
+
+    source: Source = Source.GROOVE
+    region_ticks: tuple[int, int] | None = None  # None is the whole pattern
+    loop: bool = True
+    speed: float = 1.0
+    click: bool = False
+    count_in: bool = False
+
+
+def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None) -> Program:
+    """Prepare what the wish says.
+
+    At a speed other than 1 everything is slowed alike, deviations too, as if a tape ran slower but at its pitch.
+    """
+    whole = (0, groove.pattern.length_ticks)
+    region = wish.region_ticks or whole
+    wants_tape = tape is not None and wish.source is not Source.GROOVE
+    passes: tuple[Source, ...] = (Source.GROOVE,)
+    if wants_tape:
+        passes = (Source.RECORDING, Source.GROOVE) if wish.source is Source.IN_TURN else (Source.RECORDING,)
+    parts = []
+    for source in passes:
+        if source is Source.RECORDING and tape is not None:
+            parts.append(_tape_part(groove, tape, region, wish.speed, kit.rate))
+        else:
+            parts.append(_groove_part(groove, kit, region, wish))
+    length = min(len(p) for p in parts)
+    samples = np.concatenate([p[:length] for p in parts])
+    if wish.click:
+        clicks = _clicks(groove, region, wish.speed, kit.rate, length)
+        samples += np.tile(clicks, (len(passes), 1))
+    count_in = _count_in(groove, region, wish.speed, kit.rate) if wish.count_in else np.zeros((0, 2), np.float32)
+    return Program(_limited(samples), count_in, kit.rate, region, passes)
+
+
+def _limited(samples: Stereo) -> Stereo:
+    """Soft above 0.8 of full scale, so that an added click or a dense bar never clips hard."""
+    over = np.abs(samples) > 0.8
+    if over.any():
+        samples = np.where(over, np.sign(samples) * (0.8 + 0.2 * np.tanh((np.abs(samples) - 0.8) / 0.2)), samples)
+    return np.asarray(samples, np.float32)
+
+
+def _groove_part(groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish) -> Stereo:
+    """The region of the groove; when it loops, what rings over its end is heard at its start."""
+    start_s, end_s = (float(s) for s in groove.tempo.seconds(np.array(region)))
+    played = perform(groove)
+    ticks = np.array([h.position_ticks for h in groove.pattern.hits])
+    # A hit belongs to the region by the spot it is meant for; what rang before the region is only heard in a loop.
+    inside = (ticks >= region[0]) & (ticks < region[1]) if len(ticks) else np.zeros(0, bool)
+    length_s = (end_s - start_s) / wish.speed
+    moments = (played.onset_s[inside] - start_s) / wish.speed
+    part = Performance(moments, played.voice[inside], played.velocity[inside], played.stroke[inside], length_s)
+    lead_s = 0.25
+    sound = render(part, kit, lead_s=lead_s, length_s=length_s + _RING_S)
+    lead, length = round(lead_s * kit.rate), round(length_s * kit.rate)
+    out = np.zeros((length, 2), np.float32)
+    body = sound[lead : lead + length]
+    out[: len(body)] += body
+    if wish.loop:
+        ring = sound[lead + length :][:length]
+        out[: len(ring)] += ring
+        early = sound[:lead][-length:]
+        out[length - len(early) :] += early
+    return out
+
+
+def _tape_part(groove: Groove, tape: Tape, region: tuple[int, int], speed: float, rate: int) -> Stereo:
+    """The same region of the recording, at the kit's rate, silent where the recording has no sound."""
+    a_s, b_s = (float(s) + tape.start_s for s in groove.tempo.seconds(np.array(region)))
+    a, b = round(a_s * tape.rate), round(b_s * tape.rate)
+    piece = np.zeros((max(b - a, 1), tape.samples.shape[1]), np.float32)
+    low, high = max(a, 0), min(b, len(tape.samples))
+    if high > low:
+        piece[low - a : high - a] = tape.samples[low:high]
+    left, right = (piece[:, 0], piece[:, -1]) if piece.shape[1] <= 2 else (piece.mean(axis=1), piece.mean(axis=1))
+    stereo = np.stack([left, right], axis=1)
+    if tape.rate != rate:
+        stereo = soxr.resample(stereo, tape.rate, rate).astype(np.float32)
+    fade = min(64, len(stereo))
+    stereo[:fade] *= np.linspace(0, 1, fade, dtype=np.float32)[:, None]
+    cuts = tape.onsets_s[(tape.onsets_s >= a_s) & (tape.onsets_s < b_s)] - a_s
+    out = stretched(stereo, cuts, 1 / speed, rate)
+    length = round((b_s - a_s) / speed * rate)
+    return np.asarray(np.pad(out, ((0, max(0, length - len(out))), (0, 0)))[:length], np.float32)
+
+
+def _click(rate: int, hz: float) -> Stereo:
+    t = np.arange(round(0.03 * rate)) / rate
+    one = 0.28 * np.sin(2 * np.pi * hz * t) * np.exp(-t / 0.006)
+    return np.repeat(one.astype(np.float32)[:, None], 2, axis=1)
+
+
+def _clicks(groove: Groove, region: tuple[int, int], speed: float, rate: int, length: int) -> Stereo:
+    """A click on every counted beat, higher on the first of the bar."""
+    meter = groove.pattern.meter
+    out = np.zeros((length, 2), np.float32)
+    first = -(-region[0] // meter.unit_ticks)
+    start_s = float(groove.tempo.seconds(region[0]))
+    for tick in range(first * meter.unit_ticks, region[1], meter.unit_ticks):
+        at = round((float(groove.tempo.seconds(tick)) - start_s) / speed * rate)
+        _add(out, _click(rate, 2100 if tick % meter.bar_ticks == 0 else 1500), at)
+    return out
+
+
+def _count_in(groove: Groove, region: tuple[int, int], speed: float, rate: int) -> Stereo:
+    """One bar of clicks at the tempo of the region's start."""
+    meter = groove.pattern.meter
+    unit_s = meter.unit_ticks * groove.tempo.tick_seconds(region[0]) / speed
+    out = np.zeros((round(unit_s * meter.numerator * rate), 2), np.float32)
+    for beat in range(meter.numerator):
+        _add(out, _click(rate, 2100 if beat == 0 else 1500), round(beat * unit_s * rate))
+    return out
+
+
+def _add(out: Stereo, sound: Stereo, at: int) -> None:
+    part = sound[: max(0, len(out) - at)]
+    out[at : at + len(part)] += part
+
+
+def quarter_seconds(groove: Groove) -> float:
+    """Length of a quarter at the start of the groove, in seconds."""
+    return TICKS_PER_QUARTER * groove.tempo.tick_seconds(0)
