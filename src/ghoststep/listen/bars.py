@@ -12,7 +12,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betaln
 
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
@@ -153,6 +152,8 @@ def _tempo_nats(bpm: float, meter: Meter) -> float:
 
 def _offsets(struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bool) -> list[tuple[int, float]]:
     """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
+    from scipy.special import betaln  # slow to import: not before something is listened to
+
     chances = usual_chances(meter, per_quarter)
     steps = chances.shape[1]
     by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter

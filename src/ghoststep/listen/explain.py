@@ -22,7 +22,7 @@ from ghoststep.music.kit import STROKE_NAMES, VOICES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit, Origin, Pattern
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap
+from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, step_ticks
 from ghoststep.music.touch import Role, role_of
 
 _SWING_FLOOR = 0.512  # below this a ratio is not told from straight
@@ -313,7 +313,7 @@ def _assembled(
     lean_ms = _lean_by_voice(frame, performance)
     feel = Feel(frame.swing, lean_ms)
     bare = [_hit(performance, i, int(spots[i]), i in graces, confidence) for i in range(len(performance))]
-    grid = 16 if frame.kind != "triplet" else 24 if any(s % (TICKS_PER_QUARTER // 3) for s in spots) else 12
+    grid = _grid_of(bare)
     order = sorted(range(len(bare)), key=lambda i: (bare[i].sort_key[:2], performance.onset_s[i]))
     pattern = Pattern(tuple(bare[i] for i in order), frame.meter, bars, grid)
     groove = Groove(pattern, feel, tempo)
@@ -321,6 +321,15 @@ def _assembled(
     hits = tuple(replace(h, offset_ms=float(ms)) for h, ms in zip(pattern.hits, rest_ms, strict=True))
     loose = _looseness(hits)
     return Explained(groove.changed(hits=hits), start_s, tuple(order), frame.swing_error, loose, ranked)
+
+
+def _grid_of(hits: list[Hit]) -> int:
+    """The coarsest grid that nearly all hits stand on; ornaments between its steps do not make it finer."""
+    spots = [h.position_ticks for h in hits if not h.grace]
+    for grid in (8, 16, 12, 24):
+        if sum(s % step_ticks(grid) == 0 for s in spots) >= 0.97 * len(spots):
+            return grid
+    return 32
 
 
 def _time_line(frame: _Frame, first_q: float, bars: int) -> tuple[float, TempoMap]:

@@ -88,3 +88,26 @@ STROKES: tuple[Stroke, ...] = (
 )
 STROKE_NAMES = tuple(s.name for s in STROKES)
 STROKE_INDEX = {name: i for i, name in enumerate(STROKE_NAMES)}
+
+
+@dataclass(frozen=True)
+class Lane:
+    """A line of the grid: voices that share a place on a drum chart. The first voice is what a new hit gets."""
+
+    label: str
+    voices: tuple[str, ...]
+    always: bool = False  # shown even when empty
+
+
+LANES: tuple[Lane, ...] = (
+    Lane("Crash", ("crash", "splash")),
+    Lane("Ride", ("ride", "ride_bell")),
+    Lane("Hi-hat", ("hat_closed", "hat_half", "hat_open"), always=True),
+    Lane("Tom high", ("tom_high",)),
+    Lane("Tom mid", ("tom_mid",)),
+    Lane("Snare", ("snare", "cross_stick"), always=True),
+    Lane("Tom low", ("tom_low",)),
+    Lane("Kick", ("kick",), always=True),
+    Lane("Hat pedal", ("hat_pedal",)),
+)
+LANE_OF_VOICE = {name: i for i, lane in enumerate(LANES) for name in lane.voices}

@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, lfilter, sosfilt
 
 from ghoststep.sound.recipe import Metal, Noise, Recipe, Tone
 
@@ -44,6 +43,8 @@ def _tone(tone: Tone, time_s: Mono, rng: np.random.Generator) -> Mono:
 
 
 def _noise(noise: Noise, time_s: Mono, rate: int, strength: float, rng: np.random.Generator) -> Mono:
+    from scipy.signal import butter, sosfilt  # half a second to import: not before the first sound is made
+
     top = 0.45 * rate
     high = min(noise.high_hz * (0.55 + 0.45 * strength), top)
     low = min(noise.low_hz, high / 2)
@@ -68,6 +69,8 @@ def _metal(metal: Metal, time_s: Mono, rate: int, strength: float, rng: np.rando
 
 def _ringing(hz: Mono, decay_s: Mono, gain: Mono, phase: Mono, length: int, rate: int) -> Mono:
     """The sum of decaying sines, each as the impulse response of a two-pole filter (five times faster than sin)."""
+    from scipy.signal import lfilter
+
     total = np.zeros(length)
     for w, d, g, p in zip(2 * np.pi * hz / rate, decay_s * rate, gain, phase, strict=True):
         audible = round(min(7 * d, length))

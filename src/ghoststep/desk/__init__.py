@@ -1,0 +1,1 @@
+"""The Qt application; the only place that imports PySide6."""

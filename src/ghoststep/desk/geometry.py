@@ -1,0 +1,130 @@
+"""Where things stand in the grid: positions to pixels and back. No Qt, so it is tested by itself."""
+
+from dataclasses import dataclass
+
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import LANE_OF_VOICE, LANES
+from ghoststep.music.pattern import Hit
+from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+
+RULER_H = 62
+GUTTER_W = 152
+LEFT_PAD = 26  # pixels before the first bar line, so that early hits are seen
+STEM_TOP, STEM_FOOT = 24, 9  # room above the tallest stem and below its foot
+MIN_LANE_H, MAX_LANE_H = 54, 230
+
+
+def shown_lanes(groove: Groove, *, everything: bool) -> tuple[int, ...]:
+    """Indices into LANES of the lanes to show: the usual three and those in use, or all."""
+    used = {LANE_OF_VOICE[h.voice] for h in groove.pattern.hits}
+    return tuple(i for i, lane in enumerate(LANES) if everything or lane.always or i in used)
+
+
+@dataclass(frozen=True)
+class Geometry:
+    """The layout of one groove in a viewport. x and y are pixels of the viewport; scroll is in pixels."""
+
+    groove: Groove
+    lanes: tuple[int, ...]
+    quarter_px: float
+    scroll_px: float
+    width: int
+    height: int
+    magnify: float  # how many times larger than true the deviations are drawn
+
+    @property
+    def lane_h(self) -> float:
+        free = (self.height - RULER_H) / max(len(self.lanes), 1)
+        return min(max(free, MIN_LANE_H), MAX_LANE_H)
+
+    @property
+    def content_w(self) -> float:
+        return LEFT_PAD + self.groove.pattern.length_ticks / TICKS_PER_QUARTER * self.quarter_px + 40
+
+    @property
+    def content_h(self) -> float:
+        return RULER_H + self.lane_h * len(self.lanes)
+
+    def x_of(self, ticks: float) -> float:
+        return GUTTER_W + LEFT_PAD + ticks / TICKS_PER_QUARTER * self.quarter_px - self.scroll_px
+
+    def line_x(self, ticks: float) -> float:
+        """Where a step's line stands: swing moves the line itself, true to scale."""
+        return self.x_of(float(self.groove.feel.swing.bend(ticks)))
+
+    def ticks_at(self, x: float) -> float:
+        return (x - GUTTER_W - LEFT_PAD + self.scroll_px) / self.quarter_px * TICKS_PER_QUARTER
+
+    def lane_top(self, row: int) -> float:
+        return RULER_H + row * self.lane_h
+
+    def row_at(self, y: float) -> int | None:
+        row = int((y - RULER_H) // self.lane_h) if y >= RULER_H else -1
+        return row if 0 <= row < len(self.lanes) else None
+
+    def row_of(self, voice: str) -> int | None:
+        lane = LANE_OF_VOICE[voice]
+        return self.lanes.index(lane) if lane in self.lanes else None
+
+    def foot_y(self, row: int) -> float:
+        return self.lane_top(row) + self.lane_h - STEM_FOOT
+
+    @property
+    def full_stem(self) -> float:
+        """Height of a stem of velocity 127."""
+        return self.lane_h - STEM_TOP - STEM_FOOT
+
+    def head_y(self, row: int, velocity: float) -> float:
+        return self.foot_y(row) - self.full_stem * velocity / 127
+
+    def velocity_at(self, row: int, y: float) -> int:
+        return round(min(max((self.foot_y(row) - y) / self.full_stem * 127, 1), 127))
+
+    def ms_px(self, at_ticks: float) -> float:
+        """Pixels of one millisecond of deviation, magnified."""
+        return self.magnify * self.quarter_px / (self.groove.tempo.tick_seconds(at_ticks) * TICKS_PER_QUARTER * 1000)
+
+    def stem_x(self, h: Hit) -> float:
+        """Where the stem of a hit stands: beside its line by lean and own deviation."""
+        late_ms = self.groove.feel.lean_of(h.voice) + h.offset_ms
+        reach = 0.46 * step_ticks(16) / TICKS_PER_QUARTER * self.quarter_px
+        if h.grace:
+            reach *= 2
+        away = late_ms * self.ms_px(h.position_ticks)
+        return self.line_x(h.position_ticks) + min(max(away, -reach), reach)
+
+    def offset_at(self, h: Hit, x: float) -> float:
+        """Own deviation in ms that puts the stem of a hit at x."""
+        late_ms = (x - self.line_x(h.position_ticks)) / self.ms_px(h.position_ticks)
+        return late_ms - self.groove.feel.lean_of(h.voice)
+
+    def step_of(self, row: int) -> int:
+        """Ticks of a step of the lane in a row."""
+        return step_ticks(self.groove.pattern.grid_of(LANES[self.lanes[row]].voices[0]))
+
+    def spot_at(self, row: int, x: float) -> int:
+        """The step nearest to x in a row, within the pattern."""
+        step = self.step_of(row)
+        last = self.groove.pattern.length_ticks // step - 1
+        guess = round(self.ticks_at(x) / step)
+        near = [s for s in (guess - 1, guess, guess + 1) if 0 <= s <= last] or [min(max(guess, 0), last)]
+        return min(near, key=lambda s: abs(self.line_x(s * step) - x)) * step
+
+    def hit_at(self, x: float, y: float, *, reach_px: float = 11) -> Hit | None:
+        """The hit whose stem or head is under a point, the nearest one."""
+        row = self.row_at(y)
+        if row is None:
+            return None
+        close = [
+            (abs(self.stem_x(h) - x), h)
+            for h in self.groove.pattern.hits
+            if self.row_of(h.voice) == row and abs(self.stem_x(h) - x) <= reach_px
+            and self.head_y(row, h.velocity) - reach_px <= y
+        ]  # fmt: skip
+        return min(close, key=lambda c: c[0])[1] if close else None
+
+    def visible(self, x0: float, x1: float) -> tuple[int, int]:
+        """Tick range that can show between two x, with room for stems that stand beside their lines."""
+        margin = TICKS_PER_QUARTER
+        low = int(max(self.ticks_at(x0) - margin, 0))
+        return low, int(min(self.ticks_at(x1) + margin, self.groove.pattern.length_ticks))

@@ -1,0 +1,155 @@
+"""Painting the grid: ruler, lane heads, step lines, stems. Reads a Geometry, knows no mouse."""
+
+from collections.abc import Set as AbstractSet
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen
+
+from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry
+from ghoststep.desk.look import Look, font
+from ghoststep.desk.stems import draw_stem
+from ghoststep.music.kit import LANES
+from ghoststep.music.spots import count_name
+from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+
+_LEAN_REACH_MS = 20.0
+Lean = dict[str, tuple[float, float]]  # voice -> lean and looseness in ms
+
+
+def paint_ground(painter: QPainter, g: Geometry) -> None:
+    """Lanes as bands, step lines in them (bent by swing), beat and bar lines through all."""
+    painter.fillRect(QRectF(0, 0, g.width, g.height), Look.color("ground"))
+    for row in range(len(g.lanes)):
+        if row % 2 == 0:
+            painter.fillRect(QRectF(GUTTER_W, g.lane_top(row), g.width, g.lane_h), Look.color("panel"))
+    low, high = g.visible(GUTTER_W, g.width)
+    meter = g.groove.pattern.meter
+    fine = QPen(Look.color("line"), 1)
+    for row in range(len(g.lanes)):
+        step = g.step_of(row)
+        painter.setPen(fine)
+        foot = g.foot_y(row)
+        if step * g.quarter_px / TICKS_PER_QUARTER >= 5:
+            first = low // step * step
+            painter.drawLines([QLineF(x, g.lane_top(row) + 10, x, foot) for x in _xs(g, first, high, step)])
+        painter.drawLine(QLineF(GUTTER_W, foot, min(g.x_of(g.groove.pattern.length_ticks), g.width), foot))
+    painter.setPen(QPen(Look.color("strong_line"), 1))
+    lines = [
+        s + bar * meter.bar_ticks
+        for bar in range(low // meter.bar_ticks, high // meter.bar_ticks + 1)
+        for s in meter.group_starts
+    ]
+    painter.drawLines([QLineF(g.x_of(t), RULER_H, g.x_of(t), g.content_h) for t in lines if t < high])
+    painter.setPen(QPen(Look.color("dim"), 2))
+    ends = range(low // meter.bar_ticks * meter.bar_ticks, high + 1, meter.bar_ticks)
+    painter.drawLines([QLineF(g.x_of(t), RULER_H - 36, g.x_of(t), g.content_h) for t in ends])
+
+
+def _xs(g: Geometry, first: int, high: int, step: int) -> list[float]:
+    return [g.line_x(t) for t in range(first, high, step)]
+
+
+def paint_ruler(painter: QPainter, g: Geometry, region: tuple[int, int] | None) -> None:
+    """Bar numbers, the grouping as brackets, and counted syllables as far as there is room for them."""
+    painter.fillRect(QRectF(0, 0, g.width, RULER_H), Look.color("ground"))
+    meter = g.groove.pattern.meter
+    low, high = g.visible(GUTTER_W, g.width)
+    if region:
+        a, b = g.x_of(region[0]), g.x_of(region[1])
+        painter.fillRect(QRectF(a, 0, b - a, 7), Look.color("lamp"))
+    every = _readable_step(g)
+    for bar in range(low // meter.bar_ticks, -(-high // meter.bar_ticks)):
+        start = bar * meter.bar_ticks
+        painter.setFont(font(14, bold=True))
+        painter.setPen(Look.color("text"))
+        painter.drawText(
+            QPointF(g.x_of(start) + 6, 24),
+            f"bar {bar + 1}" if meter.bar_ticks * g.quarter_px > TICKS_PER_QUARTER * 60 else f"{bar + 1}",
+        )
+        if (len(meter.groups) > 1 and meter.denominator >= 8) or meter.groups != (1,) * meter.numerator:
+            _brackets(painter, g, start)
+        for tick in range(0, meter.bar_ticks, every) if every else ():
+            _syllable(painter, g, start + tick, tick)
+
+
+def _readable_step(g: Geometry) -> int:
+    """The finest step whose syllables have room, in ticks; 0 where not even the counted notes have."""
+    step, unit = step_ticks(g.groove.pattern.grid), g.groove.pattern.meter.unit_ticks
+    tried = [step * n for n in (1, 2, 3, 4) if unit % (step * n) == 0] + [unit]
+    return next((t for t in tried if t * g.quarter_px / TICKS_PER_QUARTER >= 14), 0)
+
+
+def _brackets(painter: QPainter, g: Geometry, bar_start: int) -> None:
+    meter = g.groove.pattern.meter
+    painter.setPen(QPen(Look.color("dim"), 1))
+    painter.setFont(font(11))
+    for start, count in zip(meter.group_starts, meter.groups, strict=True):
+        a, b = g.x_of(bar_start + start) + 3, g.x_of(bar_start + start + count * meter.unit_ticks) - 3
+        painter.drawPolyline([QPointF(a, 36), QPointF(a, 32), QPointF(b, 32), QPointF(b, 36)])
+        painter.drawText(QRectF(a, 14, b - a - 2, 16), Qt.AlignmentFlag.AlignRight, str(count))
+
+
+def _syllable(painter: QPainter, g: Geometry, at: int, tick: int) -> None:
+    meter = g.groove.pattern.meter
+    name = count_name(tick, meter)
+    number = tick % meter.unit_ticks == 0
+    word = name if number else name.lstrip("0123456789")
+    if not number and word.startswith("."):
+        word = "·"
+    painter.setFont(font(14 if number else 12, bold=number))
+    painter.setPen(Look.color("text") if number else Look.color("dim"))
+    x = g.line_x(at)
+    painter.drawText(QRectF(x - 16, 38, 32, 20), Qt.AlignmentFlag.AlignCenter, word)
+
+
+def paint_gutter(painter: QPainter, g: Geometry, lean: Lean) -> None:
+    """Lane heads: the name, and the lean as a spread around the pulse, early left and late right."""
+    painter.fillRect(QRectF(0, 0, GUTTER_W, g.height), Look.color("ground"))
+    painter.setPen(QPen(Look.color("strong_line"), 1))
+    painter.drawLine(QLineF(GUTTER_W, 0, GUTTER_W, g.content_h))
+    painter.setFont(font(11))
+    painter.setPen(Look.color("dim"))
+    painter.drawText(QRectF(12, RULER_H - 20, GUTTER_W - 16, 16), Qt.AlignmentFlag.AlignLeft, "early  |  late")
+    for row, index in enumerate(g.lanes):
+        top, lane = g.lane_top(row), LANES[index]
+        painter.setFont(font(14, bold=True))
+        painter.setPen(Look.color("text"))
+        painter.drawText(QPointF(12, top + 20), lane.label)
+        found = [lean[v] for v in lane.voices if v in lean]
+        if found:
+            _spread(painter, 12, top + 32, found[0])
+
+
+def _spread(painter: QPainter, x: float, y: float, lean: tuple[float, float]) -> None:
+    ms, loose = lean
+    width, middle = 62.0, x + 31.0
+
+    def at(value: float) -> float:
+        return middle + min(max(value / _LEAN_REACH_MS, -1), 1) * width / 2
+
+    painter.setPen(QPen(Look.color("strong_line"), 1))
+    painter.drawLine(QLineF(x, y + 5, x + width, y + 5))
+    painter.drawLine(QLineF(middle, y, middle, y + 10))
+    painter.fillRect(QRectF(at(ms - loose), y, at(ms + loose) - at(ms - loose), 10), Look.color("lamp", 110))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(Look.color("lamp"))
+    painter.drawEllipse(QPointF(at(ms), y + 5), 3, 3)
+    painter.setFont(font(12))
+    painter.setPen(Look.color("dim"))
+    painter.drawText(QPointF(x + width + 7, y + 10), f"{round(ms):+d}" if round(ms) else "0")
+    painter.drawText(QPointF(x + width + 30, y + 10), f"±{loose:.0f} ms")
+
+
+def paint_stems(painter: QPainter, g: Geometry, chosen: AbstractSet[int], x0: float, x1: float, ratio: float) -> None:
+    """The hits between two x; `chosen` holds indices into the pattern's hits."""
+    low, high = g.visible(x0, x1)
+    for i, h in enumerate(g.groove.pattern.hits):
+        if h.position_ticks < low:
+            continue
+        if h.position_ticks > high:
+            break
+        row = g.row_of(h.voice)
+        if row is not None:
+            head_y = g.head_y(row, h.velocity)
+            draw_stem(painter, h, g.line_x(h.position_ticks), g.stem_x(h), g.foot_y(row), head_y,
+                      chosen=i in chosen, ratio=ratio)  # fmt: skip

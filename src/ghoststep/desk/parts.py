@@ -1,0 +1,98 @@
+"""Small widgets and helpers that several places use."""
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+
+PANEL_W = 288
+
+
+def label(text: str = "", kind: str = "", *, wrap: bool = False) -> QLabel:
+    """A label in one of the style sheet's kinds: headline, title, dim, section, sentence, warn."""
+    out = QLabel(text)
+    if kind:
+        out.setObjectName(kind)
+    out.setWordWrap(wrap)
+    out.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+    return out
+
+
+def panel() -> tuple[QFrame, QVBoxLayout]:
+    """The panel at the right side of a place."""
+    frame = QFrame()
+    frame.setObjectName("panel")
+    frame.setFixedWidth(PANEL_W)
+    layout = QVBoxLayout(frame)
+    layout.setContentsMargins(16, 14, 16, 14)
+    layout.setSpacing(7)
+    return frame, layout
+
+
+def row(*widgets: QWidget, stretch_last: bool = False) -> QHBoxLayout:
+    out = QHBoxLayout()
+    out.setSpacing(6)
+    for i, widget in enumerate(widgets):
+        out.addWidget(widget, 1 if stretch_last and i == len(widgets) - 1 else 0)
+    if not stretch_last:
+        out.addStretch(1)
+    return out
+
+
+def number(
+    low: float,
+    high: float,
+    changed: Callable[[float], None],
+    *,
+    name: str,
+    unit: str = "",
+    step: float = 1,
+    decimals: int = 0,
+) -> QDoubleSpinBox:
+    """A number that can be typed; `changed` is called once typing is done or a step is made."""
+    out = QDoubleSpinBox()
+    out.setRange(low, high)
+    out.setDecimals(decimals)
+    out.setSingleStep(step)
+    out.setSuffix(f" {unit}" if unit else "")
+    out.setKeyboardTracking(False)
+    out.setAccessibleName(name)
+    out.setToolTip(name)
+    out.setFixedWidth(112)
+    out.valueChanged.connect(changed)
+    return out
+
+
+def choice(items: Sequence[tuple[str, object]], changed: Callable[[object], None], *, name: str) -> QComboBox:
+    """A drop-down list of (text, value); `changed` gets the value the user picks."""
+    out = QComboBox()
+    out.setAccessibleName(name)
+    out.setToolTip(name)
+    out.setMinimumWidth(112)
+    for text, value in items:
+        out.addItem(text, value)
+    out.activated.connect(lambda i: changed(out.itemData(i)))
+    return out
+
+
+def show_number(box: QDoubleSpinBox | QSpinBox, value: float) -> None:
+    """Set without telling anyone; a box the user types in is left alone."""
+    if box.hasFocus() and abs(box.value() - value) < 10 ** -getattr(box, "decimals", lambda: 0)():
+        return
+    with QSignalBlocker(box):
+        box.setValue(value)  # type: ignore[arg-type]
+
+
+def show_choice(box: QComboBox, value: object) -> None:
+    with QSignalBlocker(box):
+        box.setCurrentIndex(max(box.findData(value), 0))
+
+
+def clear(layout: QVBoxLayout) -> None:
+    """Remove and delete everything in a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        inner, widget = item.layout(), item.widget()
+        if isinstance(inner, QVBoxLayout):
+            clear(inner)
+        if widget is not None:
+            widget.deleteLater()

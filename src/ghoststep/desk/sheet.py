@@ -1,0 +1,52 @@
+"""The shortcut sheet, read off the command table."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from ghoststep.desk.commands import COMMANDS, MENUS, Command
+from ghoststep.desk.parts import label
+
+_COLUMNS = (("File", "Edit", "Groove", "Help"), ("Hit", "Play"), ("View",))
+
+
+def key_words(command: Command) -> str:
+    """The keys of a command as people read them."""
+    return " or ".join(QKeySequence(k).toString(QKeySequence.SequenceFormat.NativeText) for k in command.keys)
+
+
+class ShortcutSheet(QDialog):
+    """Every command that has a key, by menu."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Shortcuts")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 20, 24, 18)
+        columns = QHBoxLayout()
+        columns.setSpacing(36)
+        for menus in _COLUMNS:
+            columns.addLayout(self._column(menus))
+        layout.addLayout(columns)
+        close = QPushButton("Close")
+        close.clicked.connect(self.accept)
+        layout.addWidget(close, 0, Qt.AlignmentFlag.AlignRight)
+
+    def _column(self, menus: tuple[str, ...]) -> QVBoxLayout:
+        out = QVBoxLayout()
+        assert set(menus) <= set(MENUS)
+        for menu in menus:
+            commands = [c for c in COMMANDS.values() if c.menu == menu and c.keys]
+            if not commands:
+                continue
+            out.addWidget(label(menu, "section"))
+            grid = QGridLayout()
+            grid.setHorizontalSpacing(18)
+            grid.setVerticalSpacing(3)
+            for i, c in enumerate(commands):
+                grid.addWidget(label(c.text), i, 0)
+                grid.addWidget(label(key_words(c), "dim"), i, 1)
+            out.addLayout(grid)
+            out.addSpacing(12)
+        out.addStretch(1)
+        return out
