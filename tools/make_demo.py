@@ -130,18 +130,20 @@ def truth(groove: Groove, lead_s: float) -> dict[str, object]:
         bar, tick = divmod(h.position_ticks, pattern.meter.bar_ticks)
         position = Fraction(tick, TICKS_PER_QUARTER)
         hits.append({
-            "time_s": round(float(at) + lead_s, 5), "voice": h.voice, "velocity": h.velocity, "ghost": h.role == "ghost",
-            "bar": bar + 1, "position_beats": f"{position.numerator}/{position.denominator}",
+            "time_s": round(float(at) + lead_s, 5), "voice": h.voice, "velocity": h.velocity,
+            "ghost": h.role == "ghost", "bar": bar + 1,
+            "position_beats": f"{position.numerator}/{position.denominator}",
             "offset_ms": round(1000 * float(at - even), 3),
         })  # fmt: skip
     bars = groove.tempo.seconds([i * pattern.meter.bar_ticks for i in range(pattern.bars + 1)])
     lean = {"kick": "kick", "snare": "snare", "hat": "hat_closed", "ride": "ride"}
+    played = {k: v for k, v in lean.items() if any(h.voice.startswith(k) for h in pattern.hits)}
     return {
         "name": groove.name, "tempo_bpm": groove.tempo.main_bpm, "bars": pattern.bars,
         "meter": [pattern.meter.numerator, pattern.meter.denominator], "downbeat_s": lead_s,
         "bars_s": [round(float(b) + lead_s, 5) for b in bars],
         "swing": {"unit": None if swing.straight else SWING_UNITS[swing.unit], "ratio": swing.ratio},
-        "pocket_ms": {k: groove.feel.lean_of(v) for k, v in lean.items() if any(h.voice.startswith(k) for h in pattern.hits)},
+        "pocket_ms": {k: groove.feel.lean_of(v) for k, v in played.items()},
         "hits": hits,
     }  # fmt: skip
 

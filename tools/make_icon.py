@@ -4,8 +4,8 @@ import os
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-from PySide6.QtCore import QPointF, QRectF, Qt  # noqa: E402 - the platform has to be named first
-from PySide6.QtGui import QColor, QGuiApplication, QImage, QPainter, QPen  # noqa: E402
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QGuiApplication, QImage, QPainter, QPen
 
 SIZE = 128
 

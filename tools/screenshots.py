@@ -6,21 +6,24 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# The user's own settings must not colour the pictures.
-_home = tempfile.mkdtemp(prefix="ghost-step-pictures-")
-for _name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
-    os.environ[_name] = _home
+from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtWidgets import QWidget
 
-from PySide6.QtCore import QEventLoop, QTimer  # noqa: E402 - the folders have to be named first
-from PySide6.QtWidgets import QWidget  # noqa: E402
+from ghoststep.desk.app import make_app, make_window
+from ghoststep.desk.sheet import ShortcutSheet
+from ghoststep.desk.studio import Studio
+from ghoststep.desk.window import Window
+from ghoststep.devices.output import SimulatedOutput
+from ghoststep.files.demo import demo_recordings
+from ghoststep.music.time import TICKS_PER_QUARTER
 
-from ghoststep.desk.app import make_app, make_window  # noqa: E402
-from ghoststep.desk.sheet import ShortcutSheet  # noqa: E402
-from ghoststep.desk.studio import Studio  # noqa: E402
-from ghoststep.desk.window import Window  # noqa: E402
-from ghoststep.devices.output import SimulatedOutput  # noqa: E402
-from ghoststep.files.demo import demo_recordings  # noqa: E402
+
+def own_folders() -> None:
+    """Off screen, and with settings of our own, so that the user's do not colour the pictures."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    home = tempfile.mkdtemp(prefix="ghost-step-pictures-")
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
+        os.environ[name] = home
 
 
 def wait(ms: int) -> None:
@@ -36,6 +39,19 @@ def heard(window: Window, number: int) -> None:
     while window.studio.busy:
         wait(50)
     wait(50)
+
+
+def on_the_grid(window: Window, *, zoom: float = 1.0) -> None:
+    window.go("place")
+    window.grid.put_cursor(5 * TICKS_PER_QUARTER, 1)
+    window.grid.next_hit(1)
+    if zoom != 1:
+        window.zoom(zoom)
+
+
+def playing(window: Window) -> None:
+    window.studio.play()
+    wait(900)
 
 
 def picture(folder: Path, name: str, widget: QWidget) -> None:
@@ -59,15 +75,15 @@ def take(folder: Path, wanted: list[str]) -> None:
 
     shot("listen-empty", lambda: window.go("listen"))
     shot("listen", lambda: heard(window, 0))
-    shot("place", lambda: (window.go("place"), window.grid.put_cursor(5 * 20160 // 4 * 4, 1), window.grid.next_hit(1)))
-    window.studio.set_wish(region_ticks=(0, 4 * 20160), loop=True)
-    shot("place-playing", lambda: (window.studio.play(), wait(900)))
+    shot("place", lambda: on_the_grid(window))
+    window.studio.set_wish(region_ticks=(0, 4 * TICKS_PER_QUARTER), loop=True)
+    shot("place-playing", lambda: playing(window))
     window.studio.stop()
     window.studio.set_wish(region_ticks=None)
     shot("place-day", window.switch_theme)
     window.switch_theme()
     shot("listen-ride", lambda: heard(window, 2))
-    shot("place-ride", lambda: (window.go("place"), window.zoom(0.5)))
+    shot("place-ride", lambda: on_the_grid(window, zoom=0.5))
     sheet = ShortcutSheet(window)
     sheet.show()
     if not wanted or "shortcuts" in wanted:
@@ -80,4 +96,5 @@ def take(folder: Path, wanted: list[str]) -> None:
 if __name__ == "__main__":
     arguments = sys.argv[1:]
     target = Path(arguments[0]) if arguments else Path(__file__).resolve().parents[1] / "docs/screenshots"
+    own_folders()
     take(target, arguments[1:])

@@ -105,7 +105,7 @@ class Geometry:
     def spot_at(self, row: int, x: float) -> int:
         """The step nearest to x in a row, within the pattern."""
         step = self.step_of(row)
-        last = self.groove.pattern.length_ticks // step - 1
+        last = -(-self.groove.pattern.length_ticks // step) - 1
         guess = round(self.ticks_at(x) / step)
         near = [s for s in (guess - 1, guess, guess + 1) if 0 <= s <= last] or [min(max(guess, 0), last)]
         return min(near, key=lambda s: abs(self.line_x(s * step) - x)) * step

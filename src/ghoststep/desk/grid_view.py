@@ -300,14 +300,12 @@ class GridView(QAbstractScrollArea):
         """Velocity by height and deviation by side, each only once the drag goes that way."""
         hit, press = self._dragged, self._press
         assert hit is not None and press is not None
-        row = g.row_of(hit.voice) or 0
         by = at - press
         velocity, offset = hit.velocity, hit.offset_ms
         if abs(by.y()) >= _DRAG_START_PX:
             velocity = round(min(max(hit.velocity - by.y() / g.full_stem * 127, 1), 127))
-        if abs(by.x()) >= 2 * _DRAG_START_PX:
+        if abs(by.x()) > _DRAG_START_PX:
             offset = round(hit.offset_ms + by.x() / g.ms_px(hit.position_ticks), 1)
-        del row
         return velocity, offset
 
     def _choose_band(self, g: Geometry) -> None:

@@ -39,6 +39,7 @@ class PlacePlace(QWidget):
         layout.addWidget(side)
         self._before: Document | None = None  # the document a drag began with
         studio.document_changed.connect(self.show_document)
+        studio.document_opened.connect(lambda: self.grid.put_cursor(0, 0))
         studio.wish_changed.connect(self._show_region)
         self.grid.selection_changed.connect(self._show_card)
         self.grid.hit_wanted.connect(self._place)

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ghoststep.desk.commands import COMMANDS, MENUS, Command
 from ghoststep.desk.parts import label
@@ -39,7 +39,9 @@ class ShortcutSheet(QDialog):
             commands = [c for c in COMMANDS.values() if c.menu == menu and c.keys]
             if not commands:
                 continue
-            out.addWidget(label(menu, "section"))
+            heading = label(menu, "section")
+            heading.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+            out.addWidget(heading)
             grid = QGridLayout()
             grid.setHorizontalSpacing(18)
             grid.setVerticalSpacing(3)

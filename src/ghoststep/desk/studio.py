@@ -30,6 +30,7 @@ class Studio(QObject):
     """One open document and what is done with it."""
 
     document_changed = Signal()
+    document_opened = Signal()  # another document, not a change of this one
     file_changed = Signal()  # name, path or saved state
     said = Signal(str, bool)  # a message, and whether it is trouble
     busy_changed = Signal(str, float)  # what is going on ("" for nothing) and how far, 0 to 1
@@ -114,6 +115,7 @@ class Studio(QObject):
         self.wish = replace(self.wish, region_ticks=None, source=self.wish.source if tape else Source.GROOVE)
         self._autosaved = None
         self.document_changed.emit()
+        self.document_opened.emit()
         self.wish_changed.emit()
         self.file_changed.emit()
         self._programs.start(lambda _progress: self._program(), done=lambda _p: None, failed=self._fail)

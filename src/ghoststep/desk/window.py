@@ -63,6 +63,9 @@ class Window(QMainWindow):
         self._build()
         self._clock = QTimer(self)
         self._clock.timeout.connect(self._tick)
+        self._fade = QTimer(self)
+        self._fade.setSingleShot(True)
+        self._fade.timeout.connect(self._message.clear)
         self._was_playing = False
         self._wire()
         self.go("listen")
@@ -182,8 +185,9 @@ class Window(QMainWindow):
         self._message.setObjectName("warn" if trouble else "dim")
         self._message.setStyleSheet(f"color: {Look.theme.warn if trouble else Look.theme.dim};")
         self._message.setText(words)
+        self._fade.stop()
         if not trouble:
-            QTimer.singleShot(_MESSAGE_MS, lambda: self._message.setText("") if self._message.text() == words else None)
+            self._fade.start(_MESSAGE_MS)
 
     @property
     def message(self) -> str:

@@ -50,6 +50,9 @@ def start_log() -> Path | None:
         return None
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     root = logging.getLogger("ghoststep")
-    root.handlers = [handler]
+    for old in root.handlers[:]:
+        root.removeHandler(old)
+        old.close()
+    root.addHandler(handler)
     root.setLevel(logging.INFO)
     return folder / "ghost-step.log"

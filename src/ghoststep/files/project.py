@@ -1,6 +1,8 @@
 """Project files: a zip with project.json and the recording, saved whole or not at all."""
 
 import io
+import lzma
+import struct
 import zipfile
 import zlib
 from dataclasses import replace
@@ -18,6 +20,11 @@ from ghoststep.session.document import Document, Recording
 PROJECT_SUFFIX = ".ghoststep"
 MAX_BYTES = 800_000_000
 _MAX_JSON = 200_000_000
+# Whatever zipfile and its decompressors raise on damaged archives, found by fuzzing.
+_DAMAGE = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, KeyError, IndexError, ValueError,
+    NotImplementedError, RuntimeError, OSError, OverflowError,
+)  # fmt: skip
 _JSON = "project.json"
 _SOUNDS = "sounds"
 
@@ -61,7 +68,9 @@ def load_project(path: Path) -> Document:
             text = _member(archive, _JSON, _MAX_JSON)
             document, place = _document(text, path.name)
             recording = _recording(archive, place, path.name) if place else None
-    except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, NotImplementedError, RuntimeError, OSError) as error:
+    except InputError:
+        raise
+    except _DAMAGE as error:
         raise InputError(
             f"{path.name} is damaged or no Ghost Step project. If you have an older copy, open that; an autosave may be"
             " offered when the program starts."

@@ -193,6 +193,8 @@ def _framed(pulse: Pulse, reading: Reading) -> _Frame:
 
 def _fitted(performance: Performance, main: NDArray[np.int64], frame: _Frame) -> _Frame:
     """Alternate snapping and least squares until the spots stand still."""
+    if len(main) < 3 or np.ptp(performance.onset_s[main]) < 0.2:
+        return frame  # too little to fit a line to
     spots = None
     for _ in range(6):
         new = _spots(performance, main, frame)

@@ -81,9 +81,9 @@ def listen(
     if not 4000 <= rate <= 768000:
         raise InputError(f"A sample rate of {rate} Hz is outside 4 to 768 kHz.")
     remarks = []
+    sound = prepared(samples, rate)
     if float((np.abs(samples) >= 0.999).mean()) > 1e-3:
         remarks.append("The recording is clipped; velocities near the top are less sure.")
-    sound = prepared(samples, rate)
     progress(0.1)
     moments = _all_candidates(sound, progress)
     if not len(moments):

@@ -17,10 +17,13 @@ def strike(recipe: Recipe, strength: float, *, rate: int, seed: int | list[int])
     """
     rng = np.random.default_rng(seed)
     time_s = np.arange(round(recipe.length_s * rate)) / rate
-    total = np.zeros(len(time_s))
-    for part in recipe.parts:
-        gain = part.gain * strength**part.hardness
-        total += gain * _part(part, time_s, rate, strength, rng)
+    parts = [_part(part, time_s, rate, strength, rng) for part in recipe.parts]
+    plain = np.array([part.gain for part in recipe.parts])
+    gains = plain * [strength**part.hardness for part in recipe.parts]
+    # Hardness moves energy between the parts; the sum of it stays, so level follows strength alone.
+    energy = np.array([float(np.dot(sound, sound)) for sound in parts])
+    gains *= np.sqrt((plain**2 @ energy) / max(gains**2 @ energy, 1e-12))
+    total = sum((gain * sound for gain, sound in zip(gains, parts, strict=True)), np.zeros(len(time_s)))
     if recipe.drive:
         total = np.tanh(recipe.drive * total) / np.tanh(recipe.drive)
     fade = min(len(total), round(_FADE_S * rate))

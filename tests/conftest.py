@@ -1,0 +1,71 @@
+"""Every run has folders of its own, and a real X server of its own where Xvfb is installed."""
+
+import ctypes
+import logging
+import os
+import shutil
+import signal
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+_xvfb: subprocess.Popen[bytes] | None = None
+
+
+def _die_with_parent() -> None:
+    ctypes.CDLL("libc.so.6").prctl(1, signal.SIGTERM)  # PR_SET_PDEATHSIG: a killed run leaves no server behind
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    global _xvfb
+    for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        os.environ.pop(name, None)
+    if shutil.which("Xvfb") is None:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        return
+    read, write = os.pipe()
+    command = ["Xvfb", "-displayfd", str(write), "-screen", "0", "1280x800x24", "-nolisten", "tcp", "-noreset"]
+    _xvfb = subprocess.Popen(command, pass_fds=[write], stderr=subprocess.DEVNULL, preexec_fn=_die_with_parent)
+    os.close(write)
+    with os.fdopen(read) as answer:
+        os.environ["DISPLAY"] = f":{answer.readline().strip()}"
+    os.environ["QT_QPA_PLATFORM"] = "xcb"
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    if _xvfb is not None:
+        _xvfb.terminate()
+        _xvfb.wait()
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Settings, state and cache of the program, empty and only for this test."""
+    home = tmp_path / "home"
+    for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
+        monkeypatch.setenv(name, str(home / name.lower()))
+    return home
+
+
+@pytest.fixture(autouse=True)
+def close_log() -> Iterator[None]:
+    """The log file of a test is closed with it."""
+    yield
+    logger = logging.getLogger("ghoststep")
+    for handler in logger.handlers[:]:
+        logger.removeHandler(handler)
+        handler.close()
+
+
+@pytest.fixture
+def grid_text() -> str:
+    return """
+    tempo 96
+    meter 4/4
+    grid 16
+    hat_closed  x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-
+    snare       ----X--o-o--X--o | ----X--o-o--X---
+    kick        X------x--X----- | X------x--X---x-
+    """

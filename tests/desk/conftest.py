@@ -1,0 +1,49 @@
+"""The real window on the test's own screen, with the simulated sound output."""
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from PySide6.QtWidgets import QMessageBox
+from pytestqt.qtbot import QtBot
+
+from ghoststep.desk.app import make_app, make_window
+from ghoststep.desk.studio import Studio
+from ghoststep.desk.window import Window
+from ghoststep.devices.output import SimulatedOutput
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.session.document import Document
+
+
+@pytest.fixture(scope="session")
+def qapp() -> object:
+    return make_app()
+
+
+@pytest.fixture
+def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+    """A window whose question about unsaved work is answered with "discard"."""
+    monkeypatch.setattr(QMessageBox, "question", lambda *_a, **_k: QMessageBox.StandardButton.Discard)
+    made = make_window(Studio(SimulatedOutput()))
+    qtbot.addWidget(made)
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    # Without a window manager nobody hands out the focus, and keys only reach an active window.
+    made.activateWindow()
+    qtbot.waitUntil(made.isActiveWindow)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def until(qtbot: QtBot) -> Callable[[Callable[[], bool]], None]:
+    """Wait for something to become true."""
+    return lambda true: qtbot.waitUntil(true, timeout=20_000)
+
+
+@pytest.fixture
+def placed(window: Window, grid_text: str) -> Window:
+    """The window in Place with a two-bar groove."""
+    window.studio.set_document(Document("depot", parse_grid(grid_text)), None)
+    window.go("place")
+    return window

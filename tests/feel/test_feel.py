@@ -1,0 +1,73 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from tests.strategies import grooves
+
+from ghoststep.feel.looseness import deviations_ms, drift
+from ghoststep.feel.perform import feel_times_s, perform
+from ghoststep.feel.swing_advice import usual_swing_ratio
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.groove import Groove
+
+
+@given(grooves)
+def test_a_performance_is_the_pattern_in_time(groove: Groove) -> None:
+    played = perform(groove)
+    hits = groove.pattern.hits
+    assert len(played) == len(hits) and played.velocity.tolist() == [h.velocity for h in hits]
+    own = np.array([h.offset_ms for h in hits]) / 1000
+    assert np.allclose(played.onset_s - (feel_times_s(groove) if hits else []), own)
+
+
+def test_without_feel_a_grid_is_dead_on(grid_text: str) -> None:
+    groove = parse_grid(grid_text)
+    sixteenth = 60 / 96 / 4
+    steps = perform(groove).onset_s / sixteenth
+    assert np.abs(steps - np.rint(steps)).max() < 1e-12
+
+
+def test_swing_and_lean_add_up(grid_text: str) -> None:
+    straight = parse_grid(grid_text)
+    leaning = straight.changed(feel=Feel(Swing(16, 0.57), {"snare": 12.0}))
+    late = 1000 * (perform(leaning).onset_s - perform(straight).onset_s)
+    off = np.array([h.position_ticks // 5040 % 2 for h in straight.pattern.hits])
+    snare = np.array([h.voice == "snare" for h in straight.pattern.hits])
+    assert np.allclose(late, 12 * snare + off * 0.14 * 60000 / 96 / 4)
+
+
+def test_a_take_is_repeatable_and_takes_differ(grid_text: str) -> None:
+    groove = parse_grid(grid_text)
+
+    def take(number: int) -> np.ndarray:
+        return perform(groove.changed(feel=Feel(loose_ms=5, take=number))).onset_s
+
+    assert np.array_equal(take(3), take(3)) and not np.allclose(take(3), take(4))
+
+
+def test_looseness_has_the_stated_size_and_drifts() -> None:
+    times = np.arange(4000) * 0.15
+    ms = deviations_ms(times, ["R"] * 4000, loose_ms=6, take=1)
+    assert ms.std() == pytest.approx(6, rel=0.25)
+    neighbours = np.corrcoef(ms[:-1], ms[1:])[0, 1]
+    assert neighbours > 0.5  # white dice would give 0
+
+
+def test_the_spectrum_of_the_drift_falls_like_1_over_f() -> None:
+    series = [drift(np.arange(4096) * 0.2, np.random.default_rng(s)) for s in range(12)]
+    power = np.mean([np.abs(np.fft.rfft(s)) ** 2 for s in series], axis=0)
+    hz = np.fft.rfftfreq(4096, 0.2)
+    band = (hz > 0.02) & (hz < 1.2)
+    slope = np.polyfit(np.log(hz[band]), np.log(power[band]), 1)[0]
+    assert -1.4 < slope < -0.6
+
+
+def test_limbs_share_one_clock() -> None:
+    times = np.repeat(np.arange(500) * 0.3, 2)
+    ms = deviations_ms(times, ["R", "K"] * 500, loose_ms=6, take=2)
+    assert np.corrcoef(ms[::2], ms[1::2])[0, 1] > 0.4
+
+
+def test_swing_narrows_with_tempo() -> None:
+    ratios = [usual_swing_ratio(bpm) for bpm in (60, 120, 200, 300, 400)]
+    assert ratios == sorted(ratios, reverse=True) and ratios[-2:] == [0.5, 0.5] and ratios[0] == 0.75

@@ -1,0 +1,227 @@
+import io
+import json
+import os
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.strategies import documents
+
+from ghoststep.files.demo import demo_recordings
+from ghoststep.files.grooves import hear_file, open_document, plain_name
+from ghoststep.files.keymap import general_midi_keys
+from ghoststep.files.project import load_project, save_project
+from ghoststep.files.textgrid import grid_text, parse_grid, read_grid, write_grid
+from ghoststep.listen.explain import Hints
+from ghoststep.music.errors import InputError
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.touch import ROLE_VELOCITY, Role
+from ghoststep.session.document import Document
+
+KEYS = general_midi_keys()
+
+
+def test_the_example_reads_as_it_says(grid_text: str) -> None:
+    groove = parse_grid(grid_text)
+    pattern = groove.pattern
+    assert (groove.tempo.main_bpm, str(pattern.meter), pattern.bars, pattern.grid) == (96, "4/4", 2, 16)
+    snare = [(h.position_ticks // 5040, h.velocity, h.role) for h in pattern.hits if h.voice == "snare"][:3]
+    assert snare == [(4, 108, Role.ACCENT), (7, 32, Role.GHOST), (9, 32, Role.GHOST)]
+
+
+cells = st.text("Xxo-.", min_size=7, max_size=7)
+
+
+@given(st.lists(cells, min_size=1, max_size=5), st.lists(cells, min_size=1, max_size=5))
+def test_what_is_written_reads_the_same(snare: list[str], kick: list[str]) -> None:
+    text = f"tempo 131.5\nmeter 7/8 3+2+2\ngrid 8\nsnare {'|'.join(snare)}\nkick/24 {' | '.join(k * 3 for k in kick)}\n"
+    groove = parse_grid(text)
+    back = parse_grid(grid_text(groove))
+    assert back.pattern.hits == groove.pattern.hits and back.tempo == groove.tempo
+    assert back.pattern.meter == groove.pattern.meter
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "no lane"),
+        ("kick X--", "lane kick, bar 1 has 3 steps, but a bar of 4/4 has 16"),
+        ("gong x", "line 1: 'gong'"),
+        ("tempo 9999\nkick x", "line 1: A tempo"),
+        ("tempo fast", "no tempo"),
+        ("grid 13", "does not fit"),
+        ("grid x", "not a grid"),
+        ("\n\nkick x---x---x---x--? ", "line 3: lane kick, bar 1, step 16: '\\?'"),
+        ("meter 9", "not a meter"),
+        ("kick x---x---x---x--- | x---", "bar 2 has 4 steps"),
+        ("kick x---x---x---x---\nkick x---x---x---x---", "second time"),
+        ("kick x---x---x---x---\ntempo 90", "before the first lane"),
+        ("meter 7/8\nkick/12 x", "whole steps"),
+    ],
+)
+def test_errors_name_line_lane_and_bar(text: str, words: str) -> None:
+    with pytest.raises(InputError, match=words):
+        parse_grid(text, "x.grid.txt")
+
+
+def test_what_a_grid_cannot_say_is_said(tmp_path: Path) -> None:
+    hits = (
+        Hit(0, "kick", 77, Role.NORMAL, offset_ms=4.0),
+        Hit(2520, "kick", 32, Role.GHOST),
+        Hit(0, "snare", 40, Role.GHOST, grace=True),
+    )
+    groove = parse_grid("kick X---x---X---x---").changed(pattern=Pattern(hits))
+    write_grid(tmp_path / "a.grid.txt", groove)
+    text = (tmp_path / "a.grid.txt").read_text()
+    assert text.startswith("# not written here: grace notes, timing, exact velocities") and "kick/32" in text
+    assert read_grid(tmp_path / "a.grid.txt").pattern.at(2520, "kick").velocity == ROLE_VELOCITY[Role.GHOST]
+    (tmp_path / "b.grid.txt").write_bytes(b"kick \xff\xfe")
+    with pytest.raises(InputError, match="UTF-8"):
+        read_grid(tmp_path / "b.grid.txt")
+
+
+# -- projects ---------------------------------------------------------------------------------------------------
+
+
+@given(documents)
+@settings(max_examples=50, deadline=None)
+def test_a_project_comes_back_whole(tmp_path_factory: pytest.TempPathFactory, document: Document) -> None:
+    path = tmp_path_factory.mktemp("p") / "a.ghoststep"
+    save_project(path, document)
+    assert load_project(path) == document
+
+
+@pytest.fixture(scope="module")
+def heard() -> Document:
+    return hear_file(demo_recordings()[0], KEYS, Hints())
+
+
+def test_recording_and_listening_come_back(tmp_path: Path, heard: Document) -> None:
+    path = tmp_path / "a.ghoststep"
+    save_project(path, heard)
+    back = load_project(path)
+    assert back.groove == heard.groove and back.recording.data == heard.recording.data
+    assert np.array_equal(back.recording.samples, heard.recording.samples)
+    assert (
+        back.listening.explained == heard.listening.explained
+        and back.listening.confidence == heard.listening.confidence
+    )
+
+
+def rebuilt(path: Path, change) -> Path:
+    """The project with its project.json changed by a function of the decoded JSON."""
+    with zipfile.ZipFile(path) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    content = change(json.loads(parts["project.json"]))
+    parts["project.json"] = content if isinstance(content, bytes) else json.dumps(content).encode()
+    out = path.with_name("changed.ghoststep")
+    with zipfile.ZipFile(out, "w") as archive:
+        for name, data in parts.items():
+            archive.writestr(name, data)
+    return out
+
+
+def with_hit(**fields: object):
+    def change(content: dict) -> dict:
+        content["groove"]["hits"][0].update(fields)
+        return content
+
+    return change
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda c: {**c, "version": 2}, "newer version"),
+        (lambda c: {**c, "version": "x"}, "damaged"),
+        (lambda c: b"{", "damaged"),
+        (lambda c: b"\xff\xfe", "damaged"),
+        (lambda c: [], "damaged"),
+        (lambda c: {**c, "extra": 1}, "damaged"),
+        (lambda c: {k: v for k, v in c.items() if k != "groove"}, "damaged"),
+        (with_hit(velocity=0), "velocity"),
+        (with_hit(voice="gong"), "gong"),
+        (with_hit(at=-5), "before the first bar"),
+        (with_hit(at=10**12), "bar"),
+        (lambda c: {**c, "recording": "sounds/gone.wav"}, "missing"),
+    ],
+)
+def test_damaged_and_newer_projects_are_said(tmp_path: Path, heard: Document, change, words: str) -> None:
+    path = tmp_path / "a.ghoststep"
+    save_project(path, heard)
+    with pytest.raises(InputError, match=words):
+        load_project(rebuilt(path, change))
+
+
+def test_fuzzed_projects_are_read_or_refused(tmp_path: Path, grid_text: str) -> None:
+    path = tmp_path / "a.ghoststep"
+    save_project(path, Document("x", parse_grid(grid_text)))
+    good = path.read_bytes()
+    rng = np.random.default_rng(1)
+    refused = 0
+    for _ in range(300):
+        data = bytearray(good)
+        for at in rng.integers(0, len(data), int(rng.integers(1, 6))):
+            data[at] = int(rng.integers(256))
+        path.write_bytes(bytes(data[: int(rng.integers(len(data)))] if rng.random() < 0.3 else data))
+        try:
+            load_project(path)
+        except InputError:
+            refused += 1
+    assert refused > 150
+
+
+def test_a_bomb_is_not_unpacked(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("ghoststep.files.project._MAX_JSON", 1000)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("project.json", b" " * 100_000)
+    path = tmp_path / "a.ghoststep"
+    path.write_bytes(out.getvalue())
+    with pytest.raises(InputError, match="too large"):
+        load_project(path)
+
+
+KILLED = """
+import os, sys, threading, time
+from pathlib import Path
+from ghoststep.files.project import load_project, save_project
+path = Path(sys.argv[1])
+document = load_project(path)
+print("ready", flush=True)
+while True:
+    save_project(path, document)
+"""
+
+
+def test_killed_again_and_again_while_saving_the_project_stays_whole(tmp_path: Path, grid_text: str) -> None:
+    path = tmp_path / "a.ghoststep"
+    document = Document("x", parse_grid(grid_text))
+    save_project(path, document)
+    for after_s in (0.0, 0.002, 0.005, 0.011):
+        process = subprocess.Popen(
+            [sys.executable, "-c", KILLED, str(path)], stdout=subprocess.PIPE, env={**os.environ, "PYTHONPATH": "src"}
+        )
+        assert process.stdout.readline().strip() == b"ready"
+        try:
+            process.wait(after_s)
+        except subprocess.TimeoutExpired:
+            process.kill()
+        process.wait()
+        process.stdout.close()
+        assert load_project(path) == document
+
+
+def test_files_open_by_what_they_are(tmp_path: Path, grid_text: str) -> None:
+    grid = tmp_path / "night line.grid.txt"
+    grid.write_text(grid_text)
+    assert open_document(grid, KEYS).name == "night line" == plain_name(grid)
+    with pytest.raises(InputError, match="listen to it first"):
+        open_document(demo_recordings()[0], KEYS)
+    with pytest.raises(InputError, match="no groove"):
+        open_document(tmp_path / "x.pdf", KEYS)
