@@ -50,7 +50,7 @@ class Geometry:
 
     def line_x(self, ticks: float) -> float:
         """Where a step's line stands: swing moves the line itself, true to scale."""
-        return self.x_of(float(self.groove.feel.swing.bend(ticks)))
+        return self.x_of(self.groove.feel.swing.bend_one(ticks))
 
     def ticks_at(self, x: float) -> float:
         return (x - GUTTER_W - LEFT_PAD + self.scroll_px) / self.quarter_px * TICKS_PER_QUARTER

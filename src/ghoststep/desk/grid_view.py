@@ -43,6 +43,7 @@ class GridView(QAbstractScrollArea):
         self.magnify = 4
         self._quarter_px = 0.0  # 0: fit as many bars as are readable
         self._layer: QPixmap | None = None
+        self._ground: tuple[tuple[object, ...], QPixmap] | None = None
         self._playhead: float | None = None
         self._press: QPointF | None = None
         self._dragged: Hit | None = None
@@ -158,20 +159,47 @@ class GridView(QAbstractScrollArea):
         painter.end()
 
     def _painted(self, g: Geometry, ratio: float) -> QPixmap:
-        layer = QPixmap(round(g.width * ratio), round(g.height * ratio))
-        layer.setDevicePixelRatio(ratio)
+        """The picture without the playhead: the ground, which edits of hits leave alone, and on it cursor and stems."""
+        key = self._ground_key(g, ratio)
+        if self._ground is None or self._ground[0] != key:
+            self._ground = (key, self._painted_ground(g, ratio))
+        layer = QPixmap(self._ground[1])
         painter = QPainter(layer)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_ground(painter, g)
+        painter.setClipRect(QRectF(GUTTER_W, RULER_H, g.width, g.height))
         self._paint_cursor(painter, g)
         paint_stems(painter, g, self.chosen, GUTTER_W, g.width, ratio)
+        painter.end()
+        return layer
+
+    def _ground_key(self, g: Geometry, ratio: float) -> tuple[object, ...]:
+        """Everything the ground shows; the same key is the same picture."""
+        p = g.groove.pattern
+        shown = (g.lanes, g.quarter_px, g.scroll_px, g.width, g.height, g.magnify, ratio, Look.theme.name)
+        return (
+            *shown,
+            p.meter,
+            p.bars,
+            p.grid,
+            p.lane_grids,
+            g.groove.feel.swing,
+            self.region,
+            tuple(self.lean.items()),
+        )
+
+    def _painted_ground(self, g: Geometry, ratio: float) -> QPixmap:
+        ground = QPixmap(round(g.width * ratio), round(g.height * ratio))
+        ground.setDevicePixelRatio(ratio)
+        painter = QPainter(ground)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_ground(painter, g)
         paint_ruler(painter, g, self.region)
         paint_gutter(painter, g, self.lean)
         painter.setFont(font(11))
         painter.setPen(Look.color("dim"))
         painter.drawText(QPointF(12, 18), f"deviation ×{self.magnify}")
         painter.end()
-        return layer
+        return ground
 
     def _paint_cursor(self, painter: QPainter, g: Geometry) -> None:
         if not self.hasFocus() or not g.lanes:

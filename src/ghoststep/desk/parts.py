@@ -2,8 +2,11 @@
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import QPointF, QSignalBlocker, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+
+from ghoststep.desk.look import Look
 
 PANEL_W = 288
 
@@ -63,9 +66,22 @@ def number(
     return out
 
 
+class Choice(QComboBox):
+    """A drop-down list with a chevron in the colours of the theme."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(Look.color("dim" if self.isEnabled() else "strong_line"), 1.6))
+        x, y = self.width() - 14.0, self.height() / 2
+        painter.drawPolyline([QPointF(x - 4, y - 2), QPointF(x, y + 2), QPointF(x + 4, y - 2)])
+        painter.end()
+
+
 def choice(items: Sequence[tuple[str, object]], changed: Callable[[object], None], *, name: str) -> QComboBox:
     """A drop-down list of (text, value); `changed` gets the value the user picks."""
-    out = QComboBox()
+    out = Choice()
     out.setAccessibleName(name)
     out.setToolTip(name)
     out.setMinimumWidth(112)

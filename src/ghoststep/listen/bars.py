@@ -157,18 +157,22 @@ def _offsets(struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bo
     chances = usual_chances(meter, per_quarter)
     steps = chances.shape[1]
     by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
+    a, b = _STRENGTH * chances, _STRENGTH * (1 - chances)
+    nothing = betaln(a, b)
     out = []
+    width = struck.shape[1]
     for shift in range(0, steps, by_eighth if steps > 16 else 1):
         # `shift` empty steps stand before the first hit in its bar.
         if swung and (low - shift) % 2:
             continue
-        bars = -(-(struck.shape[1] + shift) // steps)
-        padded = np.zeros((struck.shape[0], bars * steps))
-        padded[:, shift : shift + struck.shape[1]] = struck
-        heard = np.full(bars * steps, _EDGE_WEIGHT)
-        heard[shift : shift + struck.shape[1]] = 1.0
+        bars = -(-(width + shift) // steps)
+        padded = np.zeros((len(CLASSES), bars * steps))
+        padded[:, shift : shift + width] = struck
         hits = padded.reshape(len(CLASSES), bars, steps).sum(axis=1)
-        rests = ((1 - padded) * heard).reshape(len(CLASSES), bars, steps).sum(axis=1)
-        a, b = _STRENGTH * chances, _STRENGTH * (1 - chances)
-        out.append((low - shift, float((betaln(a + hits, b + rests) - betaln(a, b)).sum())))
+        # Empty steps outside the first and last hit count less, as nobody knows whether they were meant.
+        heard = np.full(bars * steps, _EDGE_WEIGHT)
+        heard[shift : shift + width] = 1.0
+        rests = np.maximum(heard.reshape(bars, steps).sum(axis=0) - hits, 0)
+        score = float((betaln(a + hits, b + rests) - nothing).sum())
+        out.append((low - shift, score))
     return out

@@ -111,12 +111,12 @@ def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
     for _ in range(40):
         inside = np.abs(times_s - times_s[middle]) <= reach
         curved = reach > 4.0
-        for _turn in range(3):
+        for _turn in range(2):
             numbers = _numbered(times_s[inside], curve, odd_s)
             curve, odd_s = _line(numbers, times_s[inside], weights[inside], step_s, curved=curved)
         if reach >= span:
             break
-        reach *= 1.35
+        reach *= 1.5
     if not 0.9 < curve[1] / step_s < 1.1 or not np.isfinite(curve).all():
         return None
     numbers = _numbered(times_s, curve, odd_s)
@@ -158,21 +158,26 @@ def _line(
     numbers: NDArray[np.int64], times_s: Floats, weights: Floats, step_s: float, *, curved: bool
 ) -> tuple[Floats, float]:
     """Robust least squares of the curve and the shift of odd steps; weak priors keep them near the start."""
-    origin = round(float(numbers.mean()))
+    origin = round(float(numbers.sum()) / len(numbers))
     n = (numbers - origin).astype(float)
-    columns = [np.ones(len(n)), n, (numbers % 2).astype(float), n * n]
-    # Priors as extra rows: the step within about 2 %, little swing, and a tempo that bends slowly.
+    design = np.stack([np.ones(len(n)), n, (numbers % 2).astype(float), n * n], axis=1)
+    # Weak priors: the step within about 3 %, little swing, and a tempo that bends slowly.
     scale = 0.010
-    prior = np.diag([0.0, scale / (0.03 * step_s), scale / (0.25 * step_s), scale / (0.0002 * step_s)])
-    prior_goal = prior @ np.array([0.0, step_s, 0.0, 0.0])
+    prior = np.array([0.0, scale / (0.03 * step_s), scale / (0.25 * step_s), scale / (0.0002 * step_s)])
     if not curved:
-        prior[3, 3] *= 1e4
-    design = np.stack(columns, axis=1)
-    w = np.sqrt(weights / weights.mean())
-    for _ in range(4):
-        system = np.concatenate([design * w[:, None], prior])
-        solution = np.linalg.lstsq(system, np.concatenate([times_s * w, prior_goal]), rcond=None)[0]
+        prior[3] *= 1e4
+    prior_square = np.diag(prior**2)
+    goal = prior_square @ np.array([0.0, step_s, 0.0, 0.0])
+    base = weights * (len(weights) / weights.sum())
+    w = base
+    # Normal equations of the four unknowns, scaled to unit columns: a tenth of the time of a general solver.
+    unit = 1 / np.maximum(np.sqrt((design * design).sum(axis=0)), 1e-9)
+    for _ in range(3):
+        weighted = design * w[:, None]
+        square = weighted.T @ design + prior_square
+        right = weighted.T @ times_s + goal
+        solution = unit * np.linalg.solve(square * np.outer(unit, unit) + 1e-12 * np.eye(4), unit * right)
         rest = times_s - design @ solution
-        w = np.sqrt(weights / weights.mean() / (1 + (rest / 0.012) ** 2))
+        w = base / (1 + (rest / 0.012) ** 2)
     a, b, odd, c = solution
     return np.array([a - b * origin + c * origin**2, b - 2 * c * origin, c]), float(odd)

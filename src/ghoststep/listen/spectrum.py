@@ -46,8 +46,8 @@ def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floa
     starts = np.clip(centres.ravel() + n_fft // 2, 0, len(padded) - n_fft)
     views = np.lib.stride_tricks.sliding_window_view(padded, n_fft)
     out = np.empty((len(starts), n_fft // 2 + 1), np.float32)
-    for a in range(0, len(starts), 2048):  # bounded memory, whatever the length
-        out[a : a + 2048] = np.abs(np.fft.rfft(views[starts[a : a + 2048]] * _window(n_fft), axis=1))
+    for a in range(0, len(starts), 512):  # bounded memory, whatever the length
+        out[a : a + 512] = np.abs(np.fft.rfft(views[starts[a : a + 512]] * _window(n_fft), axis=1))
     return out.reshape(*centres.shape, -1)
 
 

@@ -1,7 +1,7 @@
 """Which voices are struck at a candidate moment, how hard and exactly when: a small dense network run by NumPy.
 
 Trained on playing we composed ourselves, on random synthesised kits and on kits of a free bank, through random rooms
-and recording chains (`tools/training`; where the weights come from is told in data/voices.md).
+and recording chains (`tools/training`, docs/training.md).
 """
 
 from dataclasses import dataclass

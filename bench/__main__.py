@@ -1,0 +1,232 @@
+"""Measure speed and memory: `make bench`. Prints one row a figure; nothing here is a test.
+
+Each figure stands beside a limit: the same amount of work done by a general-purpose library, or what the machine
+needs at the least.
+"""
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def best_s(work: Callable[[], object], *, times: int = 5) -> float:
+    """The shortest of several runs, in seconds."""
+    out = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        out.append(time.perf_counter() - start)
+    return min(out)
+
+
+def say(name: str, value: str, beside: str = "") -> None:
+    print(f"{name:<58} {value:>16}   {beside}", flush=True)
+
+
+STARTUP = """
+import sys, time
+began = float(sys.argv[1])
+from ghoststep.desk.app import make_app, make_window
+app = make_app()
+window = make_window()
+window.show()
+app.processEvents()
+window.repaint()
+print(time.time() - began)
+"""
+EMPTY = """
+import sys, time
+began = float(sys.argv[1])
+from PySide6.QtWidgets import QApplication, QMainWindow
+app = QApplication([])
+window = QMainWindow()
+window.resize(1280, 800)
+window.show()
+app.processEvents()
+window.repaint()
+print(time.time() - began)
+"""
+
+
+def _started_s(code: str) -> float:
+    env = {**os.environ, "QT_QPA_PLATFORM": os.environ.get("QT_QPA_PLATFORM", "offscreen")}
+    out = []
+    for _ in range(4):
+        command = [sys.executable, "-c", code, str(time.time())]
+        done = subprocess.run(command, capture_output=True, text=True, env=env, check=True)
+        out.append(float(done.stdout.split()[0]))
+    return min(out)
+
+
+def startup() -> None:
+    say(
+        "window painted after the command",
+        f"{_started_s(STARTUP):.2f} s",
+        f"an empty Qt window: {_started_s(EMPTY):.2f} s",
+    )
+    command = [sys.executable, "-m", "ghoststep", "--version"]
+    took = best_s(lambda: subprocess.run(command, capture_output=True, check=True, cwd=ROOT))
+    bare = best_s(lambda: subprocess.run([sys.executable, "-c", ""], check=True))
+    say("ghost-step --version", f"{took:.2f} s", f"bare Python: {bare:.2f} s")
+
+
+def listening() -> None:
+    from scipy.signal import ShortTimeFFT
+
+    from ghoststep.files.demo import demo_recordings
+    from ghoststep.files.grooves import hear_recording
+    from ghoststep.files.sound import read_recording
+    from ghoststep.listen.explain import Hints
+    from ghoststep.listen.hearing import listen
+
+    recording = read_recording(demo_recordings()[0])
+    seconds = recording.length_s
+    took = best_s(lambda: hear_recording(recording, "x", Hints()))
+    mono = recording.samples.mean(axis=1)
+    transform = ShortTimeFFT(np.hanning(1024), 256, recording.rate)
+    plain = best_s(lambda: np.abs(transform.stft(mono)))
+    say(f"listening to {seconds:.1f} s", f"{took:.2f} s", f"one spectrogram of it by SciPy: {plain:.3f} s")
+    say("  times real time", f"{seconds / took:.0f} x")
+    for minutes in (1, 5):
+        long = np.tile(recording.samples, (round(60 * minutes / seconds), 1))
+        start = time.perf_counter()
+        listen(long, recording.rate)
+        took = time.perf_counter() - start
+        say(f"hits of {minutes} min of sound", f"{took:.1f} s", f"{len(long) / recording.rate / took:.0f} x real time")
+
+
+def long_groove(bars: int) -> "object":
+    from ghoststep.files.textgrid import parse_grid
+
+    lanes = {
+        "hat_closed": "xxxxxxxxxxxxx-xx",
+        "hat_open": "-------------x--",
+        "snare": "----X--o-o--X--o",
+        "kick": "X--x--x---X-----",
+    }
+    return parse_grid("tempo 100\n" + "\n".join(f"{n} {'|'.join([steps] * bars)}" for n, steps in lanes.items()))
+
+
+def rendering() -> None:
+    from ghoststep.feel.perform import perform
+    from ghoststep.music.groove import Groove
+    from ghoststep.sound.kit import Kit
+    from ghoststep.sound.program import Wish, program
+    from ghoststep.sound.render import render
+
+    groove = long_groove(64)
+    assert isinstance(groove, Groove)
+    performance = perform(groove)
+    start = time.perf_counter()
+    kit = Kit()
+    sound = render(performance, kit)
+    cold = time.perf_counter() - start
+    warm = best_s(lambda: render(performance, kit), times=3)
+    seconds = groove.length_s
+    added = _added_samples(sound, len(performance))
+    say("rendering 64 bars, kit built first", f"{seconds / cold:.0f} x real time", f"{cold:.2f} s for {seconds:.0f} s")
+    say(
+        "rendering 64 bars, kit ready",
+        f"{seconds / warm:.0f} x real time",
+        f"bare adding of as many samples: {added:.2f} s",
+    )
+    loop = long_groove(4)
+    assert isinstance(loop, Groove)
+    program(loop, kit, Wish())
+    took = best_s(lambda: program(loop, kit, Wish()))
+    say(
+        "an edit of 4 bars to changed sound, plus one block",
+        f"{1000 * (took + 512 / 44100):.0f} ms",
+        "one block is 12 ms",
+    )
+
+
+def _added_samples(sound: NDArray[np.float32], hits: int) -> float:
+    """Seconds to add half a second of stereo sound as many times as there are hits."""
+    piece = np.ones(22050, np.float32)
+    left = sound[:, 0].copy()
+    starts = np.linspace(0, len(left) - len(piece), hits).astype(int)
+
+    def add() -> None:
+        for start in starts:
+            left[start : start + len(piece)] += piece
+            left[start : start + len(piece)] += piece
+
+    return best_s(add, times=2)
+
+
+PAINT = """
+import sys, time
+from ghoststep.desk.app import make_app, make_window
+from ghoststep.session.document import Document
+from ghoststep.session import edits
+from bench.__main__ import long_groove
+app = make_app()
+window = make_window()
+window.resize(1280, 800)
+window.show()
+window.studio.set_document(Document("x", long_groove(16)), None)
+window.go("place")
+for bars, quarter in ((2, 0), (16, 13.0)):
+    window.grid._quarter_px = quarter
+    window.grid.refresh()
+    app.processEvents()
+    out = []
+    for i in range(12):
+        start = time.perf_counter()
+        hit = window.studio.groove.pattern.hits[i * 7]
+        window.studio.edit(lambda d: edits.set_velocity(d, [hit], 20 + i))
+        window.grid.viewport().repaint()
+        out.append(time.perf_counter() - start)
+    print(1000 * sorted(out)[len(out) // 2])
+window.studio.history.mark_saved()
+window.close()
+"""
+
+MEMORY = """
+from ghoststep.desk.app import make_app, make_window
+from ghoststep.files.demo import demo_recordings
+app = make_app()
+window = make_window()
+window.show()
+window.open(demo_recordings()[0])
+while window.studio.busy:
+    app.processEvents()
+window.go("place")
+window.studio.play()
+for _ in range(50):
+    app.processEvents()
+window.studio.stop()
+# Not ru_maxrss: that one starts at the size of the process that started this one.
+print(float(open('/proc/self/status').read().split('VmHWM:')[1].split()[0]) / 1024)
+window.studio.history.mark_saved()
+window.close()
+"""
+
+
+def _offscreen(code: str) -> list[float]:
+    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(ROOT)}
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, env=env, check=True)
+    return [float(x) for x in done.stdout.split()]
+
+
+def window_figures() -> None:
+    two, sixteen = _offscreen(PAINT)
+    say("an edit to changed paint, 2 bars on screen of 16", f"{two:.1f} ms", "one frame at 60 Hz is 16.7 ms")
+    say("an edit to changed paint, 16 bars on screen", f"{sixteen:.1f} ms", "one frame at 60 Hz is 16.7 ms")
+    say("peak memory, demo open and played", f"{_offscreen(MEMORY)[0]:.0f} MB")
+
+
+if __name__ == "__main__":
+    startup()
+    listening()
+    rendering()
+    window_figures()
