@@ -175,6 +175,8 @@ window.resize(1280, 800)
 window.show()
 window.studio.set_document(Document("x", long_groove(16)), None)
 window.go("place")
+while window.studio._programs.busy:
+    app.processEvents()
 for bars, quarter in ((2, 0), (16, 13.0)):
     window.grid._quarter_px = quarter
     window.grid.refresh()
@@ -183,7 +185,7 @@ for bars, quarter in ((2, 0), (16, 13.0)):
     for i in range(12):
         start = time.perf_counter()
         hit = window.studio.groove.pattern.hits[i * 7]
-        window.studio.edit(lambda d: edits.set_velocity(d, [hit], 20 + i))
+        window.studio.edit(lambda d: edits.set_velocity(d, [hit], 20 + i + bars))
         window.grid.viewport().repaint()
         out.append(time.perf_counter() - start)
     print(1000 * sorted(out)[len(out) // 2])
