@@ -133,6 +133,12 @@ def test_a_lean_of_a_group_holds_for_its_voices() -> None:
             Feel(**bad)
 
 
+def test_a_voice_overrides_its_group_and_leans_survive_a_round() -> None:
+    feel = Feel(lean_ms={"cross_stick": 0.0, "snare": 9.0})
+    assert feel.lean_of("snare") == 9 and feel.lean_of("cross_stick") == 0
+    assert Feel(lean_ms=feel.lean_ms) == feel
+
+
 def test_grace_and_role_stay_with_a_hit() -> None:
     grace = Hit(0, "snare", 40, Role.GHOST, grace=True)
     assert Pattern((grace,)).at(0, "snare") is None

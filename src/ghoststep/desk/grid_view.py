@@ -176,16 +176,8 @@ class GridView(QAbstractScrollArea):
         """Everything the ground shows; the same key is the same picture."""
         p = g.groove.pattern
         shown = (g.lanes, g.quarter_px, g.scroll_px, g.width, g.height, g.magnify, ratio, Look.theme.name)
-        return (
-            *shown,
-            p.meter,
-            p.bars,
-            p.grid,
-            p.lane_grids,
-            g.groove.feel.swing,
-            self.region,
-            tuple(self.lean.items()),
-        )
+        meant = (p.meter, p.bars, p.grid, p.lane_grids, g.groove.feel.swing)
+        return (*shown, *meant, self.region, tuple(self.lean.items()))
 
     def _painted_ground(self, g: Geometry, ratio: float) -> QPixmap:
         ground = QPixmap(round(g.width * ratio), round(g.height * ratio))

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import voices_of
+from ghoststep.music.kit import GROUPS, voice, voices_of
 from ghoststep.music.time import step_ticks
 
 SWING_UNITS = {8: "8th", 16: "16th"}
@@ -69,6 +69,24 @@ class Swing:
         return out
 
 
+def _by_voice(lean_ms: Mapping[str, float]) -> dict[str, float]:
+    """Leans of voices and groups as leans of voices.
+
+    What is said of a voice overrides what is said of its group ("snare" is a group too: cross-stick included), and
+    what comes out goes in again unchanged.
+    """
+    spread: dict[str, float] = {}
+    for name, ms in sorted(lean_ms.items(), key=lambda item: item[0] not in GROUPS):
+        if not abs(ms) <= 200:
+            raise InputError(f"A lean of {ms:g} ms for {name} is outside ±200 ms.")
+        spread.update(dict.fromkeys(voices_of(name), float(ms)))
+
+    def said(name: str) -> bool:
+        return any(spread.get(other) for other in voices_of(voice(name).group))
+
+    return {name: ms for name, ms in sorted(spread.items()) if ms or said(name)}
+
+
 @dataclass(frozen=True)
 class Feel:
     """Swing, lean per voice in ms (late positive), looseness in ms (standard deviation) and the take that seeds it."""
@@ -79,12 +97,7 @@ class Feel:
     take: int = 1
 
     def __post_init__(self) -> None:
-        spread: dict[str, float] = {}
-        for name, ms in self.lean_ms.items():
-            if not abs(ms) <= 200:
-                raise InputError(f"A lean of {ms:g} ms for {name} is outside ±200 ms.")
-            spread.update(dict.fromkeys(voices_of(name), float(ms)))
-        object.__setattr__(self, "lean_ms", {k: v for k, v in sorted(spread.items()) if v})
+        object.__setattr__(self, "lean_ms", _by_voice(self.lean_ms))
         if not 0 <= self.loose_ms <= 50:
             raise InputError(f"A looseness of {self.loose_ms:g} ms is outside 0 to 50 ms.")
         if not 0 <= self.take < 2**31:
