@@ -1,3 +1,4 @@
+import contextlib
 import errno
 import io
 import os
@@ -123,6 +124,18 @@ def test_a_truncated_file_gives_what_is_there() -> None:
 def test_damaged_files_are_said(data: bytes) -> None:
     with pytest.raises(InputError, match=r"a\.wav"):
         sound.decoded_recording("a.wav", data)
+
+
+def test_what_decoders_print_is_kept_off_the_error_output(capfd: pytest.CaptureFixture[str]) -> None:
+    out = io.BytesIO()
+    soundfile.write(out, 0.1 * np.random.default_rng(1).standard_normal(22050), 22050, format="MP3")
+    data = bytearray(out.getvalue())
+    for at in range(300, len(data), 97):
+        data[at] ^= 0x5A
+    with contextlib.suppress(InputError):
+        sound.decoded_recording("a.mp3", bytes(data))
+    print("still here", file=sys.stderr)
+    assert capfd.readouterr().err == "still here\n"
 
 
 def test_a_header_without_samples_is_said() -> None:

@@ -13,7 +13,7 @@ import numpy as np
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import patches
 from ghoststep.music.kit import VOICE_INDEX, VOICES
-from tools.training.kits import TRAINED_PROGRAMS, mixed_kit, random_kit, sampled_kit
+from tools.training.kits import TRAINED, mixed_kit, random_kit, sampled_kit
 from tools.training.material import Strike, random_playing, render_clip
 
 REACH_S = 0.022
@@ -44,11 +44,11 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    bank = [sampled_kit(p, cache=options.out / "bank") for p in TRAINED_PROGRAMS]
+    bank = [sampled_kit(*name, cache=options.out / "bank") for name in TRAINED]
     started, shard, parts = time.monotonic(), 0, []
     for number in range(options.kits):
         rng = np.random.default_rng([options.seed, number])
-        kit = random_kit(rng) if rng.random() < 0.6 else mixed_kit(bank, rng)
+        kit = random_kit(rng, bank) if rng.random() < 0.5 else mixed_kit(bank, rng)
         for _ in range(CLIPS_PER_KIT):
             strikes = random_playing(rng)
             parts.append(labelled(strikes, render_clip(strikes, kit, rng), rng))

@@ -20,10 +20,24 @@ from ghoststep.sound.strike import strike
 RATE = 44100
 Mono = NDArray[np.float32]
 KitSamples = dict[str, list[tuple[int, Mono]]]
-BANK = Path("/usr/share/sounds/sf2/FluidR3_GM.sf2")  # Debian package fluid-soundfont-gm, MIT licence
-# Drum kits of the bank by program; two are kept back for measuring and never trained on.
-TRAINED_PROGRAMS = (0, 16, 24, 25, 32)
-KEPT_BACK_PROGRAMS = (8, 40)
+# Free General MIDI banks from Debian packages, and the programs that hold drum kits in them.
+BANKS = {
+    "fluid": Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"),  # fluid-soundfont-gm, MIT licence
+    "general": Path("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3"),  # musescore-general-soundfont-small, MIT
+}
+PACKAGES = (
+    "fluidsynth",
+    "fluid-soundfont-gm",
+    "musescore-general-soundfont-small",
+    "opl3-soundfont",
+    "csound-soundfont",
+)
+TRAINED = (
+    *(("fluid", p) for p in (0, 16, 24, 25, 32)),
+    *(("general", p) for p in (0, 16, 24, 25, 40)),
+)  # fmt: skip
+# Never trained on, for measuring.
+KEPT_BACK = (("fluid", 8), ("fluid", 40), ("general", 8), ("general", 32))
 _KEYS = {
     "kick": (36, 35), "snare": (38, 40), "cross_stick": (37,), "hat_closed": (42,), "hat_half": (46,),
     "hat_open": (46,), "hat_pedal": (44,), "tom_high": (50, 48), "tom_mid": (47, 45), "tom_low": (43, 41),
@@ -32,13 +46,16 @@ _KEYS = {
 _STYLES = ("acoustic", "acoustic", "acoustic", "electronic", "brushed", "lofi")
 
 
-def random_kit(rng: np.random.Generator) -> KitSamples:
-    """A synthesised kit of a random style with everything varied."""
+def random_kit(rng: np.random.Generator, sampled: list[KitSamples] | None = None) -> KitSamples:
+    """A synthesised kit of a random style with everything varied; some voices may come from sampled kits."""
     style = str(rng.choice(_STYLES))
     size = float(np.exp(rng.normal(0, 0.12)))
     shared = {group: _factors(rng) for group in ("hat", "tom", "ride", "drum")}
     kit: KitSamples = {}
     for voice in VOICE_NAMES:
+        if sampled and rng.random() < 0.2:
+            kit[voice] = sampled[int(rng.integers(len(sampled)))][voice]
+            continue
         recipe = _varied(voice, NIGHT_TRAM_KIT[voice], style, size, shared, rng)
         seed = int(rng.integers(2**31))
         level = 10 ** ((recipe.level_db + rng.normal(0, 3.5)) / 20)
@@ -73,7 +90,9 @@ def _varied(
     for part in recipe.parts:
         if len(recipe.parts) > 2 and rng.random() < 0.12:
             continue
-        gain = part.gain * float(np.exp(rng.normal(0, 0.5)))
+        # Cymbals differ most from kit to kit: some hiss, some ring.
+        wide = 0.9 if family in ("hat", "ride") or voice in ("crash", "splash") else 0.5
+        gain = part.gain * float(np.exp(rng.normal(0, wide)))
         ring = part.decay_s * decay * float(np.exp(rng.normal(0, 0.25)))
         hard = part.hardness + rng.uniform(-0.1, 0.5)
         if isinstance(part, Tone):
@@ -119,21 +138,30 @@ def _styled(
     return parts
 
 
-def sampled_kit(program: int, *, cache: Path) -> KitSamples:
-    """The kit of one program of the bank, rendered once with the fluidsynth command and kept in `cache`."""
-    file = cache / f"bank-{program}.npz"
+def sampled_kit(bank: str, program: int, *, cache: Path) -> KitSamples:
+    """The kit of one program of a bank, rendered once with the fluidsynth command and kept in `cache`."""
+    file = cache / f"{bank}-{program}.npz"
     if not file.exists():
         cache.mkdir(parents=True, exist_ok=True)
-        _render_bank(program, file)
+        _render_bank(BANKS[bank], program, file)
     with np.load(file) as stored:
         kit: KitSamples = {}
         for name in stored.files:
             voice, velocity, _ = name.rsplit("-", 2)
             kit.setdefault(voice, []).append((int(velocity), stored[name]))
-    return {voice: sorted(layers, key=lambda x: x[0]) for voice, layers in kit.items()}
+    return {voice: _one_key(sorted(layers, key=lambda x: x[0])) for voice, layers in kit.items()}
 
 
-def _render_bank(program: int, file: Path) -> None:
+def _one_key(layers: list[tuple[int, Mono]]) -> list[tuple[int, Mono]]:
+    """Where a voice was rendered from two keys, the louder of the two at each velocity."""
+    best: dict[int, Mono] = {}
+    for velocity, sound in layers:
+        if velocity not in best or (sound**2).sum() > (best[velocity] ** 2).sum():
+            best[velocity] = sound
+    return sorted(best.items())
+
+
+def _render_bank(bank: Path, program: int, file: Path) -> None:
     gap_s, notes = 3.0, []
     midi = mido.MidiFile(ticks_per_beat=480)
     track = mido.MidiTrack([mido.Message("program_change", channel=9, program=program)])
@@ -162,7 +190,7 @@ def _render_bank(program: int, file: Path) -> None:
             str(RATE),
             "-F",
             str(target),
-            str(BANK),
+            str(bank),
             str(source),
         ]
         subprocess.run(command, check=True, capture_output=True)
@@ -193,8 +221,6 @@ def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
     for voice in VOICE_NAMES:
         source = home if rng.random() < 0.7 else kits[int(rng.integers(len(kits)))]
         layers = source[voice]
-        names = len(layers) // 6  # several keys of one voice: keep one of them
-        layers = layers[int(rng.integers(names)) :: names] if names > 1 else layers
         ratio = float(np.exp(rng.normal(0, 0.1)))
         level = 10 ** (rng.normal(0, 3) / 20)
         damp = rng.uniform(0.05, 2.0)

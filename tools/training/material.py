@@ -55,11 +55,15 @@ Layer = list[tuple[int, str, int]]
 
 
 def _hats(steps: int, per_beat: int, bar: int, _ghosts: float, rng: np.random.Generator) -> Layer:
-    top = str(rng.choice(["hat_closed", "hat_closed", "hat_closed", "hat_half", "hat_open", "ride", "ride", "none"]))
+    top = str(
+        rng.choice(
+            ["hat_closed", "hat_closed", "hat_closed", "hat_half", "hat_open", "hat_open", "ride", "ride", "none"]
+        )
+    )
     every = int(rng.choice([1, 2, 2, per_beat])) if top != "none" else 1
     loud = rng.uniform(45, 105)
     accents = rng.uniform(0, 40)
-    opens = rng.uniform(0, 0.15) if rng.random() < 0.5 else 0.0
+    opens = rng.uniform(0, 0.5) if rng.random() < 0.6 else 0.0
     bells = rng.uniform(0, 0.25) if rng.random() < 0.4 else 0.0
     out: Layer = []
     for step in range(0, steps, every) if top != "none" else ():
@@ -208,12 +212,12 @@ def _recorded(dry: NDArray[np.float64], rng: np.random.Generator) -> Mono:
         drive = rng.uniform(1.2, 4)
         out = np.tanh(drive * out) / np.tanh(drive)
     if rng.random() < 0.25:
-        out = out + 10 ** (rng.uniform(-36, -14) / 20) * _bleed(len(out), rng)
+        out = out + 10 ** (rng.uniform(-40, -16) / 20) * _bleed(len(out), rng)
     if rng.random() < 0.6:
         hiss = rng.standard_normal(len(out))
         if rng.random() < 0.5:
             hiss = lfilter([0.05], [1, -0.95], hiss) * 3
-        out = out + 10 ** (rng.uniform(-80, -38) / 20) * hiss
+        out = out + 10 ** (rng.uniform(-85, -42) / 20) * hiss
     if rng.random() < 0.25:
         out = sosfilt(butter(6, rng.uniform(5000, 17000), fs=RATE, output="sos"), out)
     return np.asarray(out * 10 ** (rng.uniform(-24, 0) / 20), np.float32)

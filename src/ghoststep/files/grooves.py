@@ -17,6 +17,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.session.document import Document, Listening, Recording
 
 Progress = Callable[[float], None]
+GUESSED = "There are too few hits to tell tempo and meter: 120 BPM in 4/4 is a guess."
 
 
 def plain_name(path: Path) -> str:
@@ -82,7 +83,8 @@ def hear_recording(recording: Recording, name: str, hints: Hints, progress: Prog
         raise InputError(f"{recording.name}: {error}") from error
     progress(1.0)
     confidence = tuple(float(heard.confidence[i]) for i in explained.source)
-    return _document(Path(name), Listening(explained, confidence, heard.remarks), recording)
+    remarks = heard.remarks if explained.readings else (*heard.remarks, GUESSED)
+    return _document(Path(name), Listening(explained, confidence, remarks), recording)
 
 
 def _document(path: Path, listening: Listening, recording: Recording | None) -> Document:

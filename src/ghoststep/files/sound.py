@@ -5,7 +5,12 @@ beyond reason is made silent or limited, since one such sample would spoil every
 """
 
 import io
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from threading import Lock
 from typing import BinaryIO
 
 import numpy as np
@@ -35,6 +40,7 @@ MAX_LENGTH_S = 15 * 60.0
 MAX_BYTES = 700_000_000
 MAX_CHANNELS = 16
 _BLOCK = 1 << 16
+_ERROR_OUTPUT = Lock()  # file descriptor 2 belongs to the whole process
 
 
 def read_recording(path: Path) -> Recording:
@@ -52,7 +58,7 @@ def read_recording(path: Path) -> Recording:
 def decoded_recording(name: str, data: bytes) -> Recording:
     """A recording from a file's bytes."""
     try:
-        with soundfile.SoundFile(io.BytesIO(data)) as file:
+        with _quiet_decoders(), soundfile.SoundFile(io.BytesIO(data)) as file:
             rate, channels = file.samplerate, file.channels
             if channels > MAX_CHANNELS:
                 raise InputError(f"{name} has {channels} channels; at most {MAX_CHANNELS} can be read.")
@@ -67,6 +73,22 @@ def decoded_recording(name: str, data: bytes) -> Recording:
     if not len(samples):
         raise InputError(f"{name} holds no sound: it has no samples, or it was cut off before the first.")
     return Recording(name, data, samples, rate)
+
+
+@contextmanager
+def _quiet_decoders() -> Iterator[None]:
+    """Keep what the decoding libraries print about damaged files off our own error output."""
+    with _ERROR_OUTPUT:
+        sys.stderr.flush()
+        kept = os.dup(2)
+        nowhere = os.open(os.devnull, os.O_WRONLY)
+        try:
+            os.dup2(nowhere, 2)
+            yield
+        finally:
+            os.dup2(kept, 2)
+            os.close(kept)
+            os.close(nowhere)
 
 
 def _blocks(file: soundfile.SoundFile, name: str, most: int) -> NDArray[np.float32]:
