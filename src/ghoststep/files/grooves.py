@@ -10,8 +10,8 @@ from ghoststep.files.midi_in import MIDI_SUFFIXES, groove_of, read_midi
 from ghoststep.files.project import PROJECT_SUFFIX, load_project
 from ghoststep.files.sound import SOUND_SUFFIXES, read_recording
 from ghoststep.files.textgrid import GRID_SUFFIXES, read_grid
+from ghoststep.listen.context import hear_groove
 from ghoststep.listen.explain import Hints, explain
-from ghoststep.listen.hearing import listen
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document import Document, Listening, Recording
@@ -77,8 +77,7 @@ def hear_file(path: Path, keys: KeyMap, hints: Hints, progress: Progress = lambd
 def hear_recording(recording: Recording, name: str, hints: Hints, progress: Progress = lambda share: None) -> Document:
     """Listen to a recording that is already in memory; InputErrors name it."""
     try:
-        heard = listen(recording.samples, recording.rate, progress=progress)
-        explained = explain(heard.performance, hints, confidence=heard.confidence)
+        heard, explained = hear_groove(recording.samples, recording.rate, hints, progress=progress)
     except InputError as error:
         raise InputError(f"{recording.name}: {error}") from error
     progress(1.0)

@@ -21,6 +21,7 @@ Floats = NDArray[np.float64]
 CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
 _STRENGTH = 1.6  # how many bars of experience the usual places weigh
 _TEMPO_CENTRE_BPM, _TEMPO_SPREAD = 108.0, 0.36
+_ALL_THIRDS = -14.0  # nats against reading threes as triplets when all three are played throughout
 _EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
 
 # Meters that are tried, with a prior in nats.
@@ -65,6 +66,8 @@ def _chances(meter: Meter, tick: int) -> dict[str, float]:
     on_pulse = tick in pulses
     eighth = tick % (TICKS_PER_WHOLE // 8) == 0
     sixteenth = tick % (TICKS_PER_WHOLE // 16) == 0
+    if tick % TICKS_PER_QUARTER == 2 * TICKS_PER_QUARTER // 3:
+        eighth = sixteenth = True  # the swung eighth of a triplet grid
     back = on_pulse and pulses.index(tick) % 2 == 1
     if meter.numerator == 3 and meter.denominator == 4:
         back = on_pulse and not first
@@ -120,6 +123,7 @@ def readings(
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1))
     struck[classes, numbers - low] = 1
+    thirds = _thirds_counted(numbers)
     out = []
     for per_quarter in (1, 2, 4, 8, 3, 6):
         bpm = 60 / (step_s * per_quarter)
@@ -128,6 +132,8 @@ def readings(
         for meter, prior in meters:
             if meter.denominator == 8 and per_quarter % 3 == 0:
                 continue  # there the eighth is counted, and a third of a quarter is no place
+            if per_quarter % 3 == 0 and thirds:
+                prior = prior + _ALL_THIRDS
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
@@ -135,6 +141,12 @@ def readings(
             for first, score in _offsets(struck, meter, per_quarter, low, swung):
                 out.append(Reading(meter, per_quarter, first, score + prior + tempo_nats))
     return sorted(out, key=lambda r: -r.score)
+
+
+def _thirds_counted(numbers: NDArray[np.int64]) -> bool:
+    """Whether all three parts of a three-step beat are played: then people count 6/8 or 12/8 and not triplets."""
+    played = np.bincount(np.unique(numbers) % 3, minlength=3)
+    return bool(played.min() >= 0.6 * played.max())
 
 
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:

@@ -22,6 +22,8 @@ from ghoststep.music.performance import Performance
 _BLOCK_S = 60.0  # patches are made block by block, so that memory does not grow with the file
 _DOUBLE_S = 0.030
 _GROUP_THRESHOLD = {"kick": 0.5, "snare": 0.45, "hat": 0.5, "toms": 0.5, "cymbals": 0.5}
+_DOUBTFUL_MEAN = 0.7
+DOUBTFUL = "Much of this is doubtful: it may not be a recording of drums alone."
 QUIET = 10 ** (-70 / 20)
 
 
@@ -32,6 +34,8 @@ class Hearing:
     performance: Performance
     confidence: NDArray[np.float64]
     remarks: tuple[str, ...]
+    moments_s: NDArray[np.float64]  # every candidate, hit or not
+    heard: Heard
 
 
 def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -88,15 +92,26 @@ def listen(
     moments = _all_candidates(sound, progress)
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
-    heard = _heard(sound, moments)
-    progress(0.95)
-    onset, voice, velocity, confidence = _decided(moments, heard)
+    heard = hear(patches(sound, moments))
+    progress(0.9)
+    return decided(moments, heard, length_s=len(sound) / LISTEN_RATE, remarks=tuple(remarks))
+
+
+def decided(moments_s: NDArray[np.float64], heard: Heard, *, length_s: float, remarks: tuple[str, ...]) -> Hearing:
+    """Turn log-odds into hits.
+
+    Raises
+    ------
+    InputError
+        Where nothing is struck.
+    """
+    onset, voice, velocity, confidence = _struck(moments_s, heard)
     if not len(onset):
         raise InputError("No drum was recognised in this sound.")
-    if confidence.mean() < 0.6:
-        remarks.append("Much of this is doubtful: it may not be a recording of drums alone.")
-    performance = Performance.of(onset, voice, velocity, length_s=len(sound) / LISTEN_RATE)
-    return Hearing(performance, confidence, tuple(remarks))
+    if confidence.mean() < _DOUBTFUL_MEAN and DOUBTFUL not in remarks:
+        remarks = (*remarks, DOUBTFUL)
+    performance = Performance.of(onset, voice, velocity, length_s=length_s)
+    return Hearing(performance, confidence, remarks, moments_s, heard)
 
 
 def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None]) -> NDArray[np.float64]:
@@ -112,20 +127,16 @@ def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None
     return np.concatenate(found)
 
 
-def _heard(sound: NDArray[np.float32], moments: NDArray[np.float64]) -> Heard:
-    return hear(patches(sound, moments))
-
-
-def _chance(odds: NDArray[np.float32]) -> NDArray[np.float64]:
+def chance_of(odds: NDArray[np.float32]) -> NDArray[np.float64]:
     return np.asarray(1 / (1 + np.exp(-odds.astype(float))))
 
 
 Found = tuple[NDArray[np.float64], NDArray[np.int16], NDArray[np.int16], NDArray[np.float64]]
 
 
-def _decided(moments: NDArray[np.float64], heard: Heard) -> Found:
+def _struck(moments: NDArray[np.float64], heard: Heard) -> Found:
     """Onset, voice, velocity and confidence of every stroke, in the order of time."""
-    chance = _chance(heard.group_odds)
+    chance = chance_of(heard.group_odds)
     rows: list[tuple[float, int, int, float]] = []
     for g, group in enumerate(NET_GROUPS):
         members = [v for v, voice in enumerate(VOICES) if voice.group == group]

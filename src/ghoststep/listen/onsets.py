@@ -16,6 +16,7 @@ _N_FFT = 1024
 _BANDS = 60
 _RANGES_HZ = ((20, 260), (260, 4000), (4000, 18000))
 _LAG = 2
+_SPAN = 5.8
 _MIN_GAP_S = 0.022
 _THRESHOLD = 0.07
 
@@ -23,15 +24,19 @@ _THRESHOLD = 0.07
 def flux_ranges(sound: Floats) -> Floats:
     """Rise of the log spectrum, averaged over the bands of each range; shape (frames, 3)."""
     bands = frame_bands(sound, hop=HOP, n_fft=_N_FFT, bands=_BANDS, low_hz=20, high_hz=18000)
-    # Only what stands within 60 dB of the loudest counts, so that noise in silence does not flicker.
-    bands = np.maximum(bands, bands.max(initial=0.0) - 7.0)
-    before = maximum_filter1d(bands, 3, axis=1)
-    rise = np.zeros_like(bands)
-    rise[_LAG:] = np.maximum(bands[_LAG:] - before[:-_LAG], 0)
     edges = np.linspace(0, 1, _BANDS)
     knee = 4 * LISTEN_RATE / _N_FFT
     centre_hz = knee * np.expm1(np.log1p(20 / knee) + edges * (np.log1p(18000 / knee) - np.log1p(20 / knee)))
-    parts = [rise[:, (centre_hz >= low) & (centre_hz < high)].mean(axis=1) for low, high in _RANGES_HZ]
+    parts = []
+    for low, high in _RANGES_HZ:
+        inside = bands[:, (centre_hz >= low) & (centre_hz < high)]
+        # Only what stands within 50 dB of the loudest of its range counts, so that noise in silence does not flicker;
+        # each range by itself, since hats may lie 60 dB under a kick.
+        inside = np.maximum(inside, inside.max(initial=0.0) - _SPAN)
+        before = maximum_filter1d(inside, 3, axis=1)
+        rise = np.zeros_like(inside)
+        rise[_LAG:] = np.maximum(inside[_LAG:] - before[:-_LAG], 0)
+        parts.append(rise.mean(axis=1))
     return np.stack(parts, axis=1)
 
 

@@ -1,0 +1,98 @@
+"""Hearing again with the groove in mind: a loop repeats itself, and that is evidence too.
+
+Once bars are known, every candidate has a spot. What stands at the same spot of the other bars, and at the same part
+of the other beats, makes a voice there more or less likely; so does how often the voice is struck in the recording at
+all (a kit without a ride has no single faint ride stroke under a snare). The network's log-odds are shifted by the
+log-odds of that expectation against the one it was trained with (Saerens, Latinne & Decaestecker 2002), with a weight,
+since the expectation is made of the same uncertain odds.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.explain import Explained, Hints, explain
+from ghoststep.listen.hearing import Hearing, chance_of, decided, listen
+from ghoststep.listen.snap import snapped
+from ghoststep.listen.voicenet import NET_GROUPS
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+Floats = NDArray[np.float64]
+# How often each of NET_GROUPS is struck at a candidate of the training material.
+_TRAINED_SHARE = np.array([0.17, 0.20, 0.33, 0.16, 0.20])
+
+
+@dataclass(frozen=True)
+class Weights:
+    """How much the context counts: all found on kept-back material (docs/training.md)."""
+
+    context: float = 0.6  # of the whole shift
+    recording: float = 2.0  # bars' worth of belief in how often a voice is struck at all
+    beats: float = 0.25  # of another beat against another bar
+
+
+def hear_groove(
+    samples: NDArray[np.float32],
+    rate: int,
+    hints: Hints | None = None,
+    *,
+    weights: Weights | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+) -> tuple[Hearing, Explained]:
+    """Sound to groove: hear, explain, hear again with the groove in mind, explain again.
+
+    Parameters and errors are those of `hearing.listen` and `explain.explain`.
+    """
+    first = listen(samples, rate, progress=progress)
+    explained = explain(first.performance, hints, confidence=first.confidence)
+    progress(0.95)
+    if not explained.readings:  # too little to have a context
+        return first, explained
+    second = heard_again(first, explained, weights or Weights())
+    return second, explain(second.performance, hints, confidence=second.confidence)
+
+
+def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:
+    """The same candidates decided anew with what the groove makes likely."""
+    chance = chance_of(first.heard.group_odds)
+    expected = _expected(first.moments_s, chance, explained, weights)
+    shift = weights.context * (_odds(expected) - _odds(_TRAINED_SHARE))
+    heard = replace(first.heard, group_odds=(first.heard.group_odds + shift).astype(np.float32))
+    return decided(first.moments_s, heard, length_s=first.performance.length_s, remarks=first.remarks)
+
+
+def _odds(share: Floats) -> Floats:
+    inside = np.clip(share, 0.01, 0.99)
+    return np.asarray(np.log(inside / (1 - inside)))
+
+
+def _expected(moments_s: Floats, chance: Floats, explained: Explained, weights: Weights) -> Floats:
+    """Expected share of each group at each candidate, its own bar left out; shape (n, groups)."""
+    groove = explained.groove
+    pattern = groove.pattern
+    step = TICKS_PER_QUARTER // (6 if pattern.grid in (12, 24) else 4)
+    ticks = groove.tempo.to_ticks(moments_s - explained.start_s)
+    kind = "triplet" if pattern.grid in (12, 24) else "straight" if groove.feel.swing.straight else "swung"
+    quarter_s = groove.tempo.tick_seconds(0) * TICKS_PER_QUARTER
+    spots = snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s)
+    steps_per_bar = -(-pattern.meter.bar_ticks // step)
+    bar = np.floor_divide(spots, pattern.meter.bar_ticks)
+    place = (spots - bar * pattern.meter.bar_ticks) // step
+    low, bars = int(bar.min()), int(bar.max() - bar.min()) + 1
+    struck = np.zeros((bars, steps_per_bar, len(NET_GROUPS)))
+    np.maximum.at(struck, (bar - low, place), chance)
+    per_beat = max(1, TICKS_PER_QUARTER // step)
+    usual = chance.mean(axis=0)
+    by_place = struck.sum(axis=0)
+    phase = np.arange(steps_per_bar) % per_beat
+    by_phase = np.stack([by_place[phase == p].sum(axis=0) for p in range(per_beat)])
+    beats = np.array([(phase == p).sum() for p in range(per_beat)])
+    own = struck[bar - low, place]
+    same_place = by_place[place] - own
+    same_phase = by_phase[phase[place]] - by_place[place]
+    other_beats = (beats[phase[place]] - 1)[:, None] * bars
+    total = weights.recording * usual + same_place + weights.beats * same_phase
+    count = weights.recording + (bars - 1) + weights.beats * other_beats
+    return np.asarray(total / count)
