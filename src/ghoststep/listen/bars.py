@@ -21,7 +21,7 @@ Floats = NDArray[np.float64]
 CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
 _STRENGTH = 1.6  # how many bars of experience the usual places weigh
 _TEMPO_CENTRE_BPM, _TEMPO_SPREAD = 108.0, 0.36
-_ALL_THIRDS = -14.0  # nats against reading threes as triplets when all three are played throughout
+_OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 _EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
 
 # Meters that are tried, with a prior in nats.
@@ -132,8 +132,7 @@ def readings(
         for meter, prior in meters:
             if meter.denominator == 8 and per_quarter % 3 == 0:
                 continue  # there the eighth is counted, and a third of a quarter is no place
-            if per_quarter % 3 == 0 and thirds:
-                prior = prior + _ALL_THIRDS
+            prior = prior + _thirds_nats(meter, per_quarter, thirds)
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
@@ -147,6 +146,14 @@ def _thirds_counted(numbers: NDArray[np.int64]) -> bool:
     """Whether all three parts of a three-step beat are played: then people count 6/8 or 12/8 and not triplets."""
     played = np.bincount(np.unique(numbers) % 3, minlength=3)
     return bool(played.min() >= 0.6 * played.max())
+
+
+def _thirds_nats(meter: Meter, per_quarter: int, counted: bool) -> float:
+    """A shuffle is written in quarters; a beat whose three parts are all played is written in 6/8 or 12/8."""
+    if per_quarter % 3 == 0:
+        return _OTHER_SPELLING if counted else 0.0
+    compound = meter.denominator == 8 and meter.numerator % 3 == 0
+    return _OTHER_SPELLING if compound and per_quarter == 2 and not counted else 0.0
 
 
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:

@@ -7,6 +7,7 @@ remainder is kept by the caller, so nothing is lost by a coarse choice.
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -75,9 +76,8 @@ def grace_notes(onset_s: NDArray[np.float64], group: list[str], velocity: NDArra
     order = np.argsort(onset_s, kind="stable")
     for name in ("snare", "toms"):
         mine = [int(i) for i in order if group[i] == name]
-        for place, i in enumerate(mine):
-            for j in mine[place + 1 : place + 3]:
-                gap = onset_s[j] - onset_s[i]
-                if GRACE_S[0] <= gap <= GRACE_S[1] and velocity[i] < 0.8 * velocity[j]:
-                    out[i] = j
-    return {i: out.get(j, j) for i, j in out.items()}
+        for i, j in reversed(list(pairwise(mine))):
+            main = out.get(j, j)  # the first stroke of a drag leads, by way of the second, to the same main note
+            if GRACE_S[0] <= onset_s[j] - onset_s[i] <= GRACE_S[1] and velocity[i] < 0.8 * velocity[main]:
+                out[i] = main
+    return out

@@ -1,0 +1,139 @@
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from ghoststep.feel.perform import perform
+from ghoststep.files.analysis import analysis
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.listen.context import Weights, heard_again
+from ghoststep.listen.explain import explain
+from ghoststep.listen.hearing import DOUBTFUL, Hearing, decided
+from ghoststep.listen.snap import grace_notes, lattice, snapped
+from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.kit import VOICE_INDEX, VOICES, voice
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+HAT = NET_GROUPS.index("hat")
+Q = TICKS_PER_QUARTER
+
+
+def sure(**changes: float) -> tuple[Hearing, list[float]]:
+    """A hearing of four bars of rock, sure of everything but what `changes` names as group=log-odds at candidate."""
+    groove = parse_grid(
+        "tempo 100\nhat_closed "
+        + "|".join(["x-x-x-x-x-x-x-x-"] * 4)
+        + "\nsnare "
+        + "|".join(["----X-------X---"] * 4)
+        + "\nkick "
+        + "|".join(["X-----x-X-------"] * 4)
+    )
+    played = perform(groove).ordered()
+    moments = np.unique(np.round(played.onset_s + 0.2, 6))
+    odds = np.full((len(moments), len(NET_GROUPS)), -6.0, np.float32)
+    voices = np.full((len(moments), len(VOICES)), -6.0, np.float32)
+    for t, v in zip(played.onset_s + 0.2, played.voice, strict=True):
+        at = int(np.abs(moments - t).argmin())
+        odds[at, NET_GROUPS.index(VOICES[v].group)] = 5.0
+        voices[at, v] = 5.0
+    heard = Heard(voices, np.full(voices.shape, 80, np.float32), np.zeros(voices.shape, np.float32), odds)
+    return decided(moments, heard, length_s=10, remarks=()), list(moments)
+
+
+def with_odds(hearing: Hearing, at: int, group: int, odds: float) -> Hearing:
+    changed = hearing.heard.group_odds.copy()
+    changed[at, group] = odds
+    heard = replace(hearing.heard, group_odds=changed)
+    return decided(hearing.moments_s, heard, length_s=10, remarks=())
+
+
+def count(hearing: Hearing, group: str) -> int:
+    return sum(VOICES[v].group == group for v in hearing.performance.voice)
+
+
+def test_a_hole_in_a_row_of_hats_is_filled() -> None:
+    full, _ = sure()
+    holed = with_odds(full, 10, HAT, -0.6)
+    assert count(holed, "hat") == count(full, "hat") - 1
+    again = heard_again(holed, explain(holed.performance), Weights())
+    assert count(again, "hat") == count(full, "hat")
+
+
+def test_a_lone_faint_ride_is_dropped_and_a_sure_crash_kept() -> None:
+    full, _ = sure()
+    cymbals = NET_GROUPS.index("cymbals")
+    faint = with_odds(full, 7, cymbals, 0.3)
+    assert count(faint, "cymbals") == 1
+    assert count(heard_again(faint, explain(faint.performance), Weights()), "cymbals") == 0
+    certain = with_odds(full, 0, cymbals, 6.0)
+    assert count(heard_again(certain, explain(certain.performance), Weights()), "cymbals") == 1
+
+
+def test_without_weight_nothing_changes() -> None:
+    full, _ = sure()
+    again = heard_again(full, explain(full.performance), Weights(context=0.0))
+    assert np.array_equal(again.performance.voice, full.performance.voice)
+    assert np.allclose(again.confidence, full.confidence)
+
+
+def test_decisions_merge_doubles_and_say_what_is_doubtful() -> None:
+    moments = np.array([1.0, 1.012, 1.5])
+    odds = np.full((3, 5), -6.0, np.float32)
+    odds[:, 0] = [2.0, 3.0, 0.1]
+    flat = np.zeros((3, len(VOICES)), np.float32)
+    heard = Heard(flat, flat + 64, flat, odds)
+    found = decided(moments, heard, length_s=2, remarks=())
+    assert found.performance.onset_s.tolist() == [1.012, 1.5] and found.remarks == ()
+    doubtful = decided(moments[2:], Heard(flat[2:], flat[2:] + 64, flat[2:], odds[2:]), length_s=2, remarks=())
+    assert doubtful.remarks == (DOUBTFUL,)
+    with pytest.raises(InputError, match="No drum"):
+        decided(moments, Heard(flat, flat, flat, odds - 20), length_s=2, remarks=())
+
+
+# -- snapping ---------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("kind", ["straight", "swung", "triplet"])
+def test_every_spot_of_a_lattice_is_its_own_nearest(kind: str) -> None:
+    spots = np.concatenate([lattice(kind).ticks + i * Q for i in range(-1, 3)])
+    swing = Swing(16, 0.58) if kind == "swung" else Swing()
+    assert np.array_equal(snapped(swing.bend(spots), swing, kind, quarter_s=0.6), spots)
+
+
+def test_a_little_late_is_late_and_no_finer_note() -> None:
+    quarter_s = 0.625
+    late = Q / 2 + 0.022 / quarter_s * Q
+    assert snapped(np.array([late]), Swing(), "straight", quarter_s=quarter_s).tolist() == [Q // 2]
+    middle = Q * 5 / 8
+    assert snapped(np.array([middle]), Swing(), "straight", quarter_s=quarter_s).tolist() == [Q * 5 // 8]
+
+
+def test_graces_belong_to_the_louder_stroke_that_follows() -> None:
+    onset = np.array([0.0, 0.970, 1.0, 1.5, 1.52, 2.0, 2.02])
+    group = ["snare", "snare", "snare", "snare", "kick", "snare", "snare"]
+    velocity = np.array([100, 40, 100, 40, 100, 100, 40], np.int16)
+    assert grace_notes(onset, group, velocity) == {1: 2}
+    drag = grace_notes(np.array([0.94, 0.97, 1.0]), ["snare"] * 3, np.array([30, 35, 100], np.int16))
+    assert drag == {0: 2, 1: 2}
+
+
+# -- the analysis -----------------------------------------------------------------------------------------------
+
+
+def test_the_analysis_says_what_the_format_asks_for(grid_text: str) -> None:
+    groove = parse_grid(grid_text).changed(feel=Feel(Swing(16, 0.58), {"snare": 10.0, "hat": -4.0}))
+    played = perform(groove)
+    explained = explain(type(played)(played.onset_s + 0.5, played.voice, played.velocity, played.stroke, 6.0))
+    onset = tuple(float(played.onset_s[i]) + 0.5 for i in explained.source)
+    content = analysis(explained, (0.9,) * len(onset), onset, ("a remark",))
+    assert content["meter"] == [4, 4] and content["grouping"] == [1, 1, 1, 1] and content["remarks"] == ["a remark"]
+    assert content["swing"]["unit"] == "16th" and content["pocket_ms"].keys() == {"kick", "snare", "hat"}
+    times = [h["time_s"] for h in content["hits"]]
+    assert times == sorted(times)
+    for h in content["hits"]:
+        top, bottom = map(int, h["position_beats"].split("/"))
+        even = content["downbeat_s"] + ((h["bar"] - 1) * 4 + top / bottom) * 60 / content["tempo_bpm"]
+        assert 1000 * (h["time_s"] - even) == pytest.approx(h["offset_ms"], abs=0.1)
+        assert voice(h["voice"]) is VOICES[VOICE_INDEX[h["voice"]]]
