@@ -45,6 +45,7 @@ class Studio(QObject):
         self.kit = Kit()
         self.wish = Wish()
         self.player = Player(output or default_output())
+        self.startup_trouble = ""
         self.keys = self._keys()
         self._jobs = Jobs(threads=1)
         self._programs = Jobs(threads=1)
@@ -60,7 +61,7 @@ class Studio(QObject):
         try:
             return read_keys(keys_file())
         except InputError as error:
-            self._startup_trouble = str(error)
+            self.startup_trouble = f"{error} The built-in key map is used."
             return general_midi_keys()
 
     # -- document -----------------------------------------------------------------------------------------------

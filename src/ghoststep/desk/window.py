@@ -70,6 +70,8 @@ class Window(QMainWindow):
         self._wire()
         self.go("listen")
         self._show_title()
+        if studio.startup_trouble:
+            self.say(studio.startup_trouble, True)
 
     # -- building -----------------------------------------------------------------------------------------------
 

@@ -1,0 +1,390 @@
+"""Listen, transport and the studio, by themselves and together."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
+
+from ghoststep.desk import app, memory
+from ghoststep.desk.look import DAY, NIGHT, Look, font
+from ghoststep.desk.parts import clear, label, number, row, show_number
+from ghoststep.desk.stems import HEAD, head_pixmap
+from ghoststep.desk.studio import Studio
+from ghoststep.devices.output import SimulatedOutput
+from ghoststep.files.demo import demo_recordings
+from ghoststep.files.grooves import hear_file
+from ghoststep.files.keymap import general_midi_keys
+from ghoststep.files.textgrid import parse_grid, read_grid
+from ghoststep.listen.explain import Hints
+from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
+from ghoststep.music.touch import Role
+from ghoststep.session.document import Document
+from ghoststep.sound.program import Source
+
+
+@pytest.fixture(scope="module")
+def heard() -> Document:
+    return hear_file(demo_recordings()[0], general_midi_keys(), Hints())
+
+
+@pytest.fixture
+def listening(window, heard: Document):
+    window.studio.set_document(heard, None)
+    window.go("listen")
+    return window
+
+
+# -- Listen -----------------------------------------------------------------------------------------------------
+
+
+def test_the_panel_says_what_was_heard(listening) -> None:
+    place = listening.listen_place
+    assert place._tempo.text() == "92.0 BPM" and place._meter.text() == "4/4, 4 bars"
+    assert "57 %" in place._swing.text() and "late" in place._lean.text()
+    assert place._sentence.text().startswith("larch-terrace: 92.0 BPM")
+
+
+def test_clicking_a_hit_tells_its_figures_and_plays_it(listening, until) -> None:
+    view = listening.listen_place.view
+    hit = next(h for h in view._hits() if h.voice == "snare" and h.velocity > 90)
+    rows = view._rows()
+    from ghoststep.music.kit import LANE_OF_VOICE
+
+    rect = view._row_rect(rows.index(LANE_OF_VOICE["snare"]), len(rows))
+    at = QPoint(round(view.x_of(hit.origin.time_s)), round(rect.center().y()))
+    QTest.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert (
+        "Snare, bar" in listening.listen_place._hit.text()
+        and f"velocity {hit.velocity}" in listening.listen_place._hit.text()
+    )
+    assert view.chosen is hit and listening.studio.player.playing
+    until(lambda: not listening.studio.player.playing)
+
+
+def test_zoom_keeps_the_place_under_the_mouse_and_fits_again(listening) -> None:
+    view = listening.listen_place.view
+    before = view.seconds_at(500)
+    view.zoom(3, 500)
+    assert view.seconds_at(500) == pytest.approx(before, abs=0.02) and view.horizontalScrollBar().maximum() > 0
+    event = QWheelEvent(
+        QPointF(500, 200),
+        QPointF(500, 200),
+        QPoint(0, 0),
+        QPoint(0, -240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    at = view.horizontalScrollBar().value()
+    view.wheelEvent(event)
+    assert view.horizontalScrollBar().value() > at
+    listening.run("view.fit")
+    assert view.horizontalScrollBar().maximum() == 0
+
+
+def test_readings_are_buttons(listening, until) -> None:
+    from ghoststep.listen.explain import TempoReading
+    from ghoststep.music.meter import Meter
+
+    place = listening.listen_place
+    place._show_readings((TempoReading(184.0, Meter(), 0.2),), True)
+    button = next(b for b in place.findChildren(QPushButton) if "184.0 BPM in 4/4" in b.text())
+    button.click()
+    until(lambda: not listening.studio.busy)
+    assert listening.studio.groove.tempo.main_bpm == pytest.approx(184, rel=0.01)
+    assert listening.studio.history.undo_words == "listened again"
+
+
+def test_the_empty_place_invites(window, monkeypatch: pytest.MonkeyPatch, until) -> None:
+    place = window.listen_place
+    assert place._stack.currentIndex() == 0
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(demo_recordings()[1]), ""))
+    next(b for b in place.findChildren(QPushButton) if "Choose" in b.text()).click()
+    until(lambda: not window.studio.busy)
+    assert window.studio.document.name == "fog-viaduct" and place._stack.currentIndex() == 1
+
+
+def test_dropping_several_files_opens_one_and_says_so(window, tmp_path: Path, until) -> None:
+    files = [tmp_path / f"{n}.grid.txt" for n in "ab"]
+    for file in files:
+        file.write_text("kick X---x---X---x---")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(f)) for f in files])
+    window.dropEvent(
+        QDropEvent(
+            QPointF(9, 9), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
+    until(lambda: not window.studio.busy)
+    assert window.studio.document.name == "a"
+
+
+# -- Transport --------------------------------------------------------------------------------------------------
+
+
+def test_sources_need_a_recording(placed) -> None:
+    buttons = [placed.transport._sources.button(i) for i in range(3)]
+    assert [b.isEnabled() for b in buttons] == [False, True, False]
+
+
+def test_the_transport_shows_and_sets_the_wish(listening) -> None:
+    transport, studio = listening.transport, listening.studio
+    transport._sources.button(2).click()
+    transport._click.click()
+    transport._count.click()
+    transport._speed.setValue(70)
+    assert (studio.wish.source, studio.wish.click, studio.wish.count_in, studio.wish.speed) == (
+        Source.IN_TURN,
+        True,
+        True,
+        0.7,
+    )
+    listening.run("play.next_source")
+    assert studio.wish.source is Source.GROOVE and transport._sources.button(1).isChecked()
+    listening.run("play.loop")
+    assert not studio.wish.loop and not transport._loop.isChecked()
+
+
+def test_playing_moves_playheads_and_ends_by_itself(placed, until) -> None:
+    placed.studio.set_wish(loop=False, region_ticks=(0, 20160))
+    assert placed.transport._where.text() == "bar 1, 1 to bar 1, 1"
+    placed.transport.play.click()
+    until(lambda: placed.grid._playhead is not None)
+    assert placed.transport.play.text() == "Stop"
+    until(lambda: not placed.studio.player.playing)
+    until(lambda: placed.transport.play.text() == "Play")
+
+
+def test_slow_motion_and_count_in_play(listening, until) -> None:
+    studio = listening.studio
+    studio.set_wish(source=Source.IN_TURN, speed=0.5, count_in=True, click=True, region_ticks=(0, 20160))
+    studio.play()
+    until(lambda: studio.player.playing)
+    assert studio.player.position_ticks() is None  # still counting in
+    program = studio.player._program
+    assert len(program.samples) == pytest.approx(2 * 2 * 60 / 92 * 44100, rel=0.01)
+    studio.stop()
+
+
+def test_the_silent_output_is_named(window) -> None:
+    assert window.transport._device.text() == "Silent: no sound device"
+
+
+# -- Place ------------------------------------------------------------------------------------------------------
+
+
+def test_the_range_follows_the_cursor_and_refuses_nonsense(placed) -> None:
+    placed.grid.put_cursor(2 * 20160, 0)
+    placed.run("play.range_start")
+    placed.grid.put_cursor(20160, 0)
+    placed.run("play.range_end")
+    assert "would end before it begins" in placed.message and placed.studio.wish.region_ticks == (2 * 20160, 8 * 20160)
+    placed.run("play.range_bar")
+    assert placed.studio.wish.region_ticks == (0, 4 * 20160)
+    placed.run("groove.bar_less")
+    placed.run("play.range_all")
+    assert placed.studio.wish.region_ticks is None and placed.studio.groove.pattern.bars == 1
+    placed.run("groove.bar_less")
+    assert "at least one bar" in placed.message
+
+
+def test_choosing_by_lane_role_and_next_hit(placed) -> None:
+    grid = placed.grid
+    grid.put_cursor(0, grid.geometry_now().row_of("kick"))
+    placed.run("edit.select_lane")
+    assert {h.voice for h in grid.chosen_hits()} == {"kick"}
+    placed.run("edit.select_ghosts")
+    assert {h.role for h in grid.chosen_hits()} == {Role.GHOST}
+    grid.put_cursor(0, grid.geometry_now().row_of("snare"))
+    placed.run("view.next_hit")
+    assert grid.cursor_ticks == 20160
+    placed.run("view.previous_hit")
+    assert grid.cursor_ticks == 20160
+
+
+def test_the_card_of_several_hits_changes_them_all(placed) -> None:
+    placed.run("edit.select_ghosts")
+    card = placed.place_place
+    assert card._title.text() == "5 hits"
+    card._velocity.setValue(40)
+    assert {h.velocity for h in placed.studio.groove.pattern.hits if h.role is Role.GHOST} == {40}
+    card._limb.setCurrentIndex(0)
+    card._limb.activated.emit(0)
+    assert {h.limb_letter for h in placed.studio.groove.pattern.hits if h.role is Role.GHOST} == {"R"}
+
+
+def test_hits_remember_where_they_were_heard(listening, until) -> None:
+    listening.go("place")
+    grid = listening.grid
+    grid.put_cursor(0, grid.geometry_now().row_of("kick"))
+    card = listening.place_place
+    assert card._from.text().startswith("Heard at 0.3") and not card._hear.isHidden()
+    card._hear.click()
+    assert listening.studio.player.playing
+    listening.studio.stop()
+    listening.run("groove.straighten")
+    assert all(h.offset_ms == 0 for h in listening.studio.groove.pattern.hits if not h.grace)
+    listening.run("groove.as_heard")
+    assert any(h.offset_ms for h in listening.studio.groove.pattern.hits)
+
+
+def test_every_lane_can_be_shown_and_the_lean_set(placed) -> None:
+    card = placed.place_place
+    card._lanes.setChecked(True)
+    assert len(placed.grid.geometry_now().lanes) == 9
+    box, _line = card._leans["snare"]
+    box.setValue(9.0)
+    assert placed.studio.groove.feel.lean_of("snare") == 9 and "Snare" not in placed.windowTitle()
+
+
+def test_zoom_scroll_and_follow(placed) -> None:
+    grid = placed.grid
+    placed.studio.set_document(Document("long", parse_grid("kick " + "|".join(["X---x---X---x---"] * 64))), None)
+    assert grid.horizontalScrollBar().maximum() > 1000
+    grid.set_playhead(60 * 80640.0)
+    g = grid.geometry_now()
+    assert 0 < g.x_of(60 * 80640.0) < g.width
+    placed.zoom(0.1)
+    assert grid.geometry_now().quarter_px >= 12
+    placed.zoom(0)
+    grid.put_cursor(80640 * 40, 0)
+    assert 0 < grid.geometry_now().x_of(80640 * 40) < g.width
+
+
+@pytest.mark.parametrize("voice", VOICE_NAMES)
+def test_every_voice_has_a_head_in_both_looks(window, voice: str) -> None:
+    for theme in (NIGHT, DAY):
+        Look.theme = theme
+        images = [
+            head_pixmap(voice, limb, role, chosen=False, ratio=1.0).toImage() for limb in LIMB_LETTERS for role in Role
+        ]
+        assert all(i.width() == HEAD and i.pixelColor(15, 8).alpha() for i in images)
+        assert len({i.bits().tobytes() for i in images}) == len(images)
+    Look.theme = NIGHT
+
+
+def brightness(color: str) -> float:
+    """Relative luminance (WCAG 2)."""
+    parts = [int(color[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    r, g, b = (p / 12.92 if p <= 0.03928 else ((p + 0.055) / 1.055) ** 2.4 for p in parts)
+    return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+
+@pytest.mark.parametrize("theme", [NIGHT, DAY], ids=lambda t: t.name)
+def test_text_and_limbs_stand_out(theme) -> None:
+    def contrast(a: str, b: str) -> float:
+        high, low = sorted((brightness(a), brightness(b)), reverse=True)
+        return (high + 0.05) / (low + 0.05)
+
+    for ground in (theme.ground, theme.panel):
+        assert (
+            contrast(theme.text, ground) > 7 and contrast(theme.dim, ground) > 4.5 and contrast(theme.warn, ground) > 4
+        )
+        assert all(contrast(color, ground) > 3 for color in theme.limbs.values())
+    assert contrast(theme.lamp, theme.on_lamp) > 4.5
+    assert all(contrast(color, theme.on_limb) > 3 for color in theme.limbs.values())
+
+
+# -- files and the rest -----------------------------------------------------------------------------------------
+
+
+def test_exports_write_what_they_say(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, until) -> None:
+    names = {"sound": "a.wav", "grid": "a.grid.txt", "midi": "a"}
+    for kind, name in names.items():
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, n=name: (str(tmp_path / n), ""))
+        placed.ask_export(kind)
+    until(lambda: not placed.studio._saves.busy)
+    assert soundfile.info(tmp_path / "a.wav").duration > 4.9
+    assert read_grid(tmp_path / "a.grid.txt").pattern.hits == placed.studio.groove.pattern.hits
+    assert (tmp_path / "a.mid").exists()
+    assert not placed.studio.export_grid(tmp_path / "no" / "a.grid.txt") and "could not be written" in placed.message
+    assert not placed.studio.export_midi(tmp_path / "no" / "a.mid")
+
+
+def test_saving_under_a_new_name_adds_the_ending(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "night"), ""))
+    assert placed.save() and placed.studio.path == tmp_path / "night.ghoststep"
+    placed.run("hit.toggle")
+    assert placed.save() and not placed.studio.history.unsaved
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
+    assert not placed.save_as()
+
+
+def test_a_bad_key_map_does_not_stop_the_start(own_folders: Path) -> None:
+    from ghoststep.files.places import keys_file
+
+    keys_file().parent.mkdir(parents=True)
+    keys_file().write_text("36,gong")
+    made = app.make_window(Studio(SimulatedOutput()))
+    assert made.studio.keys == general_midi_keys() and "gong" in made.message
+    made.close()
+
+
+def test_recent_files_fill_their_menu(window, tmp_path: Path) -> None:
+    window._fill_recent()
+    assert [a.text() for a in window._recent.actions()] == ["No files yet"]
+    grid = tmp_path / "x.grid.txt"
+    grid.write_text("kick X---x---X---x---")
+    memory.remember(grid)
+    window._fill_recent()
+    assert [a.text() for a in window._recent.actions()] == ["x.grid.txt"]
+
+
+def test_a_window_keeps_its_size_and_look(window, qtbot) -> None:
+    window.resize(1100, 700)
+    window.switch_theme()
+    assert window._settings.value("theme") == "day"
+    window.close()
+    again = app.make_window(Studio(SimulatedOutput()))
+    qtbot.addWidget(again)
+    assert (again.width(), again.height()) == (1100, 700)
+    again.switch_theme()
+
+
+def test_about_and_log(window, monkeypatch: pytest.MonkeyPatch) -> None:
+    said: list[str] = []
+    monkeypatch.setattr(QMessageBox, "about", lambda *a: said.append(a[-1]))
+    window.run("help.about")
+    window.run("help.log")
+    assert "Ghost Step 0." in said[0] and "ghost-step.log" in window.message
+
+
+def test_nothing_to_undo_is_said(window) -> None:
+    window.run("edit.undo")
+    assert window.message == "Nothing to take back."
+    window.run("edit.redo")
+    assert window.message == "Nothing to do again."
+
+
+def test_small_parts(window) -> None:
+    values: list[float] = []
+    box = number(0, 10, values.append, name="Ten", unit="ms", decimals=1)
+    box.setValue(3)
+    show_number(box, 7)
+    assert values == [3] and box.value() == 7 and box.suffix() == " ms"
+    from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+    holder = QWidget()
+    layout = QVBoxLayout(holder)
+    layout.addWidget(label("x"))
+    layout.addLayout(row(label("y")))
+    clear(layout)
+    assert layout.count() == 0 and font(13).pixelSize() == 13
+
+
+def test_the_moment_is_heard_as_it_is(listening) -> None:
+    recording = listening.studio.document.recording
+    listening.studio.hear_moment(1.0)
+    program = listening.studio.player._program
+    a = round(0.95 * recording.rate)
+    assert np.allclose(program.samples[:100, 0], recording.samples[a : a + 100].mean(axis=1))
+    listening.studio.stop()
+    listening.studio.set_document(Document(), None)
+    listening.studio.hear_moment(1.0)
+    assert "no recording" in listening.message
