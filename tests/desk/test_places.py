@@ -8,7 +8,7 @@ import soundfile
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QPushButton
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QPushButton
 
 from ghoststep.desk import app, memory
 from ghoststep.desk.look import DAY, NIGHT, Look, font
@@ -194,6 +194,16 @@ def test_the_range_follows_the_cursor_and_refuses_nonsense(placed) -> None:
     assert "at least one bar" in placed.message
 
 
+@pytest.mark.parametrize(("text", "ticks"), [("2a", 35280), ("bar 2 the & of 3", 80640 + 50400), ("step 16", 75600)])
+def test_a_spot_is_found_by_its_names(placed, monkeypatch: pytest.MonkeyPatch, text: str, ticks: int) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: (text, True))
+    placed.run("view.spot")
+    assert placed.grid.cursor_ticks == ticks
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("bar 9", True))
+    placed.run("view.spot")
+    assert "There is no bar 9" in placed.message and placed.grid.cursor_ticks == ticks
+
+
 def test_choosing_by_lane_role_and_next_hit(placed) -> None:
     grid = placed.grid
     grid.put_cursor(0, grid.geometry_now().row_of("kick"))
@@ -324,6 +334,17 @@ def test_a_bad_key_map_does_not_stop_the_start(own_folders: Path) -> None:
     made = app.make_window(Studio(SimulatedOutput()))
     assert made.studio.keys == general_midi_keys() and "gong" in made.message
     made.close()
+
+
+def test_a_key_map_of_ones_own_is_written_once(window) -> None:
+    from ghoststep.files.keymap import read_keys
+    from ghoststep.files.places import keys_file
+
+    window.run("file.keys")
+    assert read_keys(keys_file()) == general_midi_keys() and "keys.csv" in window.message
+    keys_file().write_text(keys_file().read_text().replace("36,kick\n", "60,kick\n36,kick\n"))
+    window.run("file.keys")
+    assert read_keys(keys_file()).key_of("kick") == 60
 
 
 def test_recent_files_fill_their_menu(window, tmp_path: Path) -> None:

@@ -299,6 +299,7 @@ SKIPPED = {
     "file.quit",
     "help.keys",
     "help.about",
+    "view.spot",
 }
 
 

@@ -42,13 +42,6 @@ def test_a_meter_prints_what_it_reads(meter: Meter) -> None:
     assert Meter.parse(meter.full_name) == meter
 
 
-def test_the_bar_line_weighs_most_then_groups_then_the_rest() -> None:
-    meter = Meter(7, 8, (2, 2, 3))
-    weights = [meter.pulse_weight(i * Q // 4) for i in range(14)]
-    assert weights[0] == 1 and weights[4] == weights[8] == 0.75
-    assert weights[2] == 0.5 and weights[1] == 0.25
-
-
 @pytest.mark.parametrize(
     ("text", "tick"),
     [

@@ -1,4 +1,3 @@
-import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -28,7 +27,6 @@ def test_a_change_of_tempo_counts_from_its_place() -> None:
     tempo = TempoMap((0, TICKS_PER_QUARTER), (60, 120))
     assert tempo.seconds([0, TICKS_PER_QUARTER, 2 * TICKS_PER_QUARTER]).tolist() == [0, 1, 1.5]
     assert tempo.tick_seconds(0) == 2 * tempo.tick_seconds(TICKS_PER_QUARTER)
-    assert np.allclose(tempo.scaled(2).seconds(2 * TICKS_PER_QUARTER), 0.75)
 
 
 @pytest.mark.parametrize("bpm", [0, -3, 9.9, 961, float("nan"), float("inf")])

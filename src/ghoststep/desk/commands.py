@@ -52,6 +52,7 @@ command("file.save_as", "Save as …", "Ctrl+Shift+S", menu="File")(lambda w: w.
 command("file.midi", "Export MIDI …", "Ctrl+E", menu="File")(lambda w: w.ask_export("midi"))
 command("file.sound", "Export sound …", "Ctrl+Shift+E", menu="File")(lambda w: w.ask_export("sound"))
 command("file.grid", "Export text grid …", menu="File")(lambda w: w.ask_export("grid"))
+command("file.keys", "Make a MIDI key map of my own", menu="File")(lambda w: w.studio.make_key_map())
 command("file.cancel", "Stop listening", "Esc", menu="File")(lambda w: w.studio.cancel())
 command("file.quit", "Quit", "Ctrl+Q", menu="File")(lambda w: w.close())
 
@@ -244,6 +245,7 @@ command("view.left", "Cursor left", "Left", menu="View", place="place")(lambda w
 command("view.right", "Cursor right", "Right", menu="View", place="place")(lambda w: w.grid.move_cursor(1, 0))
 command("view.up", "Cursor up", "Up", menu="View", place="place")(lambda w: w.grid.move_cursor(0, -1))
 command("view.down", "Cursor down", "Down", menu="View", place="place")(lambda w: w.grid.move_cursor(0, 1))
+command("view.spot", "Go to a spot …", "Ctrl+J", menu="View", place="place")(lambda w: w.ask_spot())
 command("view.next_hit", "Next hit of the lane", ".", menu="View", place="place")(lambda w: w.grid.next_hit(1))
 command("view.previous_hit", "Previous hit of the lane", ",", menu="View", place="place")(lambda w: w.grid.next_hit(-1))
 

@@ -77,9 +77,6 @@ class Geometry:
     def head_y(self, row: int, velocity: float) -> float:
         return self.foot_y(row) - self.full_stem * velocity / 127
 
-    def velocity_at(self, row: int, y: float) -> int:
-        return round(min(max((self.foot_y(row) - y) / self.full_stem * 127, 1), 127))
-
     def ms_px(self, at_ticks: float) -> float:
         """Pixels of one millisecond of deviation, magnified."""
         return self.magnify * self.quarter_px / (self.groove.tempo.tick_seconds(at_ticks) * TICKS_PER_QUARTER * 1000)
@@ -92,11 +89,6 @@ class Geometry:
             reach *= 2
         away = late_ms * self.ms_px(h.position_ticks)
         return self.line_x(h.position_ticks) + min(max(away, -reach), reach)
-
-    def offset_at(self, h: Hit, x: float) -> float:
-        """Own deviation in ms that puts the stem of a hit at x."""
-        late_ms = (x - self.line_x(h.position_ticks)) / self.ms_px(h.position_ticks)
-        return late_ms - self.groove.feel.lean_of(h.voice)
 
     def step_of(self, row: int) -> int:
         """Ticks of a step of the lane in a row."""

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QCheckBox, QDoubleSpinBox, QHBoxLayo
 from ghoststep.desk.grid_view import GridView
 from ghoststep.desk.parts import choice, label, number, panel, row, show_choice, show_number
 from ghoststep.desk.studio import Studio
+from ghoststep.feel.swing_advice import usual_swing_ratio
 from ghoststep.listen.explain import Explained
 from ghoststep.music.feel import Swing
 from ghoststep.music.kit import LIMBS, VOICES, voices_of
@@ -92,6 +93,8 @@ class PlacePlace(QWidget):
         self._ratio = number(50, 80, self._set_swing, unit="%", decimals=1, name=share)
         self._side.addLayout(row(_fixed("Swing"), self._ratio))
         self._side.addLayout(row(_fixed("of"), self._unit))
+        self._usual = label("", "dim")
+        self._side.addWidget(self._usual)
         self._leans: dict[str, tuple[QDoubleSpinBox, QWidget]] = {}
         for text, group in LEAN_ROWS:
             self._build_lean(text, group)
@@ -126,6 +129,9 @@ class PlacePlace(QWidget):
         show_number(self._tempo, groove.tempo.main_bpm)
         show_number(self._ratio, 100 * groove.feel.swing.ratio)
         show_choice(self._unit, groove.feel.swing.unit)
+        usual = 100 * usual_swing_ratio(groove.tempo.main_bpm)
+        self._usual.setText(f"rides at this tempo usually: {usual:.0f} %")
+        self._usual.setVisible(groove.feel.swing.unit == 8)
         show_number(self._loose, groove.feel.loose_ms)
         used = set(groove.pattern.voices)
         for _, group in LEAN_ROWS:

@@ -11,8 +11,8 @@ from ghoststep.desk import memory
 from ghoststep.desk.jobs import Job, Jobs
 from ghoststep.devices.output import Output, default_output
 from ghoststep.devices.player import Player
-from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys
-from ghoststep.files.places import keys_file
+from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys, write_keys
+from ghoststep.files.places import keys_file, made
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.listen.explain import Hints
 from ghoststep.music.errors import InputError
@@ -244,6 +244,18 @@ class Studio(QObject):
         self.said.emit(f"Written to {path.name}.", False)
         return True
 
+    def make_key_map(self) -> None:
+        """Write the key map to where the user can edit it, unless it is there already; it is read at the next start."""
+        path = keys_file()
+        try:
+            if not path.exists():
+                made(path.parent)
+                write_keys(path, self.keys)
+        except InputError as error:
+            self.said.emit(str(error), True)
+            return
+        self.said.emit(f"Edit {path}: each row is a MIDI key and its voice. It is read at the next start.", False)
+
     def autosave(self) -> None:
         """Keep a copy for after a crash, if anything changed since the last one."""
         document = self.document
@@ -281,21 +293,21 @@ class Studio(QObject):
         def work(_progress: Callable[[float], None]) -> Program | None:
             return program(groove, self.kit, wish, tape) if number == self._wanted else None
 
-        def done(made: Program | None) -> None:
-            if made is not None and number == self._wanted:
-                then(made)
+        def done(ready: Program | None) -> None:
+            if ready is not None and number == self._wanted:
+                then(ready)
 
         self._programs.start(work, done=done, failed=self._fail)
 
-    def _exchange(self, made: Program) -> None:
+    def _exchange(self, ready: Program) -> None:
         if self.player.playing:
-            self.player.replace(made, loop=self.wish.loop)
+            self.player.replace(ready, loop=self.wish.loop)
 
     def play(self, from_ticks: float | None = None) -> None:
         """Play from the start of the loop, or from a position."""
 
-        def begin(made: Program) -> None:
-            self.player.play(made, loop=self.wish.loop, from_ticks=from_ticks)
+        def begin(ready: Program) -> None:
+            self.player.play(ready, loop=self.wish.loop, from_ticks=from_ticks)
             self.playing_changed.emit()
 
         self._prepare(begin)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
@@ -34,6 +35,7 @@ from ghoststep.desk.transport import Transport
 from ghoststep.files.places import state_folder
 from ghoststep.files.project import PROJECT_SUFFIX
 from ghoststep.music.errors import InputError
+from ghoststep.music.spots import parse_spot
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
 
@@ -243,6 +245,17 @@ class Window(QMainWindow):
         order = list(Source)
         at = order.index(self.studio.wish.source)
         self.studio.set_wish(source=order[(at + 1) % len(order)])
+
+    def ask_spot(self) -> None:
+        """Go to a spot by any of its names: 2a, the & of 3, 2.75, step 8, bar 3 step 11."""
+        pattern = self.studio.groove.pattern
+        bar = self.grid.cursor_ticks // pattern.meter.bar_ticks + 1
+        text, given = QInputDialog.getText(self, "Go to a spot", "2a, the & of 3, 2.75, step 8, bar 3 step 11 ...")
+        if given:
+            spot = parse_spot(text, pattern.meter, pattern.grid, bar=bar)
+            if spot.bar > pattern.bars:
+                raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
+            self.grid.put_cursor(spot.position_ticks(pattern.meter), self.grid.cursor_row)
 
     def switch_theme(self) -> None:
         theme = DAY if Look.theme is NIGHT else NIGHT

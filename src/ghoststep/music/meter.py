@@ -74,17 +74,3 @@ class Meter:
     def group_starts(self) -> tuple[int, ...]:
         """Ticks from the bar line at which the groups start; the pulses people tap."""
         return tuple(s * self.unit_ticks for s in accumulate((0, *self.groups[:-1])))
-
-    def pulse_weight(self, tick_in_bar: int) -> float:
-        """1 at the bar line, 0.75 at a group, 0.5 at a denominator note, less between (0.25, 0.12 ...)."""
-        if tick_in_bar == 0:
-            return 1.0
-        if tick_in_bar in self.group_starts:
-            return 0.75
-        weight, unit = 0.5, self.unit_ticks
-        while tick_in_bar % unit:
-            weight /= 2
-            if unit % 2:
-                return weight
-            unit //= 2
-        return weight

@@ -1,7 +1,6 @@
 """What is meant: hits on exact positions in a meter."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LIMB_LETTERS, STROKE_INDEX, VOICE_INDEX, voice
@@ -105,9 +104,6 @@ class Pattern:
         """The voices that have hits, in the order of the lanes."""
         used = {h.voice for h in self.hits}
         return tuple(name for name in VOICE_INDEX if name in used)
-
-    def with_hits(self, hits: Iterable[Hit]) -> "Pattern":
-        return replace(self, hits=tuple(hits))
 
     def at(self, position_ticks: int, voice_name: str) -> Hit | None:
         """The first hit of a voice that is meant for exactly this position and is no grace note."""

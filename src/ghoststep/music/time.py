@@ -67,10 +67,6 @@ class TempoMap:
         """The tempo at the start, which is the tempo where it never changes."""
         return self.bpm[0]
 
-    def scaled(self, factor: float) -> "TempoMap":
-        """The same course, `factor` times as fast."""
-        return TempoMap(self.ticks, tuple(b * factor for b in self.bpm))
-
     def _starts_s(self) -> Floats:
         lengths = np.diff(np.asarray(self.ticks, float)) * 60 / TICKS_PER_QUARTER
         return np.concatenate([[0.0], np.cumsum(lengths / np.asarray(self.bpm[:-1]))])

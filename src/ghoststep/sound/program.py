@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from ghoststep.feel.perform import perform
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import Stereo, render
 from ghoststep.sound.stretch import stretched
@@ -182,8 +181,3 @@ def _count_in(groove: Groove, region: tuple[int, int], speed: float, rate: int) 
 def _add(out: Stereo, sound: Stereo, at: int) -> None:
     part = sound[: max(0, len(out) - at)]
     out[at : at + len(part)] += part
-
-
-def quarter_seconds(groove: Groove) -> float:
-    """Length of a quarter at the start of the groove, in seconds."""
-    return TICKS_PER_QUARTER * groove.tempo.tick_seconds(0)
