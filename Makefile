@@ -58,7 +58,8 @@ TRAIN_PY ?= build/training/env/bin/python
 .PHONY: train
 train:
 	@setup/setup.sh run
-	@command -v fluidsynth >/dev/null || { echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm"; exit 1; }
-	@$(PY) -m tools.training.examples build/training --minutes 40 --seed 11
+	@command -v fluidsynth >/dev/null || { \
+		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
+	@$(PY) -m tools.training.examples build/training --kits 1600 --minutes 600 --seed 11
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@$(TRAIN_PY) -m tools.training.train build/training src/ghoststep/listen/data/voices.npz --minutes 14 --hidden 512 256
+	@$(TRAIN_PY) -m tools.training.train build/training src/ghoststep/listen/data/voices.npz --minutes 15 --hidden 512 256

@@ -9,7 +9,9 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.context import Weights, heard_again
 from ghoststep.listen.explain import explain
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, decided
+from ghoststep.listen.loudness import levels_db, velocities
 from ghoststep.listen.snap import grace_notes, lattice, snapped
+from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
@@ -38,7 +40,7 @@ def sure(**changes: float) -> tuple[Hearing, list[float]]:
         at = int(np.abs(moments - t).argmin())
         odds[at, NET_GROUPS.index(VOICES[v].group)] = 5.0
         voices[at, v] = 5.0
-    heard = Heard(voices, np.full(voices.shape, 80, np.float32), np.zeros(voices.shape, np.float32), odds)
+    heard = Heard(voices, np.full(voices.shape, 80, np.float32), np.zeros(voices.shape, np.float32), odds, 0.0 * odds)
     return decided(moments, heard, length_s=10, remarks=()), list(moments)
 
 
@@ -83,13 +85,15 @@ def test_decisions_merge_doubles_and_say_what_is_doubtful() -> None:
     odds = np.full((3, 5), -6.0, np.float32)
     odds[:, 0] = [2.0, 3.0, 0.1]
     flat = np.zeros((3, len(VOICES)), np.float32)
-    heard = Heard(flat, flat + 64, flat, odds)
+    heard = Heard(flat, flat + 64, flat, odds, 0 * odds)
     found = decided(moments, heard, length_s=2, remarks=())
     assert found.performance.onset_s.tolist() == [1.012, 1.5] and found.remarks == ()
-    doubtful = decided(moments[2:], Heard(flat[2:], flat[2:] + 64, flat[2:], odds[2:]), length_s=2, remarks=())
+    doubtful = decided(
+        moments[2:], Heard(flat[2:], flat[2:] + 64, flat[2:], odds[2:], 0 * odds[2:]), length_s=2, remarks=()
+    )
     assert doubtful.remarks == (DOUBTFUL,)
     with pytest.raises(InputError, match="No drum"):
-        decided(moments, Heard(flat, flat, flat, odds - 20), length_s=2, remarks=())
+        decided(moments, Heard(flat, flat, flat, odds - 20, 0 * odds), length_s=2, remarks=())
 
 
 # -- snapping ---------------------------------------------------------------------------------------------------
@@ -137,3 +141,23 @@ def test_the_analysis_says_what_the_format_asks_for(grid_text: str) -> None:
         even = content["downbeat_s"] + ((h["bar"] - 1) * 4 + top / bottom) * 60 / content["tempo_bpm"]
         assert 1000 * (h["time_s"] - even) == pytest.approx(h["offset_ms"], abs=0.1)
         assert voice(h["voice"]) is VOICES[VOICE_INDEX[h["voice"]]]
+
+
+# -- loudness ---------------------------------------------------------------------------------------------------
+
+
+def test_levels_give_order_and_spread_and_the_network_the_middle() -> None:
+    level = np.array([-30.0, -20.0, -24.0, -12.0, -18.0])
+    found = velocities(np.array([70.0, 64.0, 66.0, 72.0, 68.0]), level)
+    assert np.array_equal(np.argsort(found), np.argsort(level)) and 50 < np.median(found) < 80
+    assert velocities(np.array([70.0, 20.0]), level[:2]).tolist() == [70, 20]
+    assert velocities(np.full(5, 120.0), level * 9).max() <= 127
+
+
+def test_levels_are_measured_in_each_drums_own_range() -> None:
+    t = np.arange(LISTEN_RATE) / LISTEN_RATE
+    low = (0.3 * np.sin(2 * np.pi * 60 * t)).astype(np.float32)
+    found = levels_db(low, np.array([0.2, 0.5]))
+    assert found.shape == (2, len(NET_GROUPS)) and found[1].argmax() == NET_GROUPS.index("kick")
+    louder = levels_db(2 * low, np.array([0.5]))
+    assert louder[0, 0] - found[1, 0] == pytest.approx(6.02, abs=0.01)

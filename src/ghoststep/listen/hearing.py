@@ -5,12 +5,13 @@ by group and voice, doubles of one stroke merged.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ghoststep.listen.loudness import levels_db, velocities
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import patches
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -92,7 +93,7 @@ def listen(
     moments = _all_candidates(sound, progress)
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
-    heard = hear(patches(sound, moments))
+    heard = replace(hear(patches(sound, moments)), level_db=levels_db(sound, moments))
     progress(0.9)
     return decided(moments, heard, length_s=len(sound) / LISTEN_RATE, remarks=tuple(remarks))
 
@@ -141,10 +142,15 @@ def _struck(moments: NDArray[np.float64], heard: Heard) -> Found:
     for g, group in enumerate(NET_GROUPS):
         members = [v for v, voice in enumerate(VOICES) if voice.group == group]
         struck = np.flatnonzero(chance[:, g] >= _GROUP_THRESHOLD[group])
-        strokes = []
-        for i in struck:
-            v = members[int(np.argmax(heard.voice_odds[i, members]))]
-            strokes.append((moments[i] + heard.late_s[i, v], v, float(heard.velocity[i, v]), float(chance[i, g])))
+        voices = np.array([members[int(np.argmax(heard.voice_odds[i, members]))] for i in struck], int)
+        loud = np.zeros(len(struck))
+        for v in np.unique(voices):
+            mine = voices == v
+            loud[mine] = velocities(heard.velocity[struck[mine], v].astype(float), heard.level_db[struck[mine], g])
+        strokes = [
+            (moments[i] + heard.late_s[i, v], int(v), float(x), float(chance[i, g]))
+            for i, v, x in zip(struck, voices, loud, strict=True)
+        ]
         rows += _merged(strokes)
     rows.sort()
     onset, voice, velocity, confidence = (list(c) for c in zip(*rows, strict=True)) if rows else ([], [], [], [])

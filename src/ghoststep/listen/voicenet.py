@@ -28,6 +28,7 @@ class Heard:
     velocity: Floats  # 1 to 127, meaningful where struck
     late_s: Floats  # true moment minus candidate
     group_odds: Floats
+    level_db: NDArray[np.float64]  # (n, groups); zeros until it is measured
 
 
 @lru_cache(maxsize=1)
@@ -46,4 +47,5 @@ def hear(patches: Floats) -> Heard:
     out = x @ w["w2"].T + w["b2"]
     velocity = np.clip(out[:, voices : 2 * voices] * 127, 1, 127)
     late = np.clip(out[:, 2 * voices : 3 * voices] * _LATE_SCALE_S, -0.025, 0.025)
-    return Heard(out[:, :voices], velocity, late, out[:, 3 * voices :])
+    groups = out[:, 3 * voices :]
+    return Heard(out[:, :voices], velocity, late, groups, np.zeros(groups.shape))

@@ -1,0 +1,53 @@
+"""How hard each stroke was, from the level in its drum's own frequency range.
+
+Within one recording a harder stroke is louder by 40 log10 of the velocity (`music.touch`), so the order and spread of
+velocities come from levels measured there, while the network, which has heard many kits, says what their middle is.
+Where drums sound together the range is not theirs alone; the network then bounds how far the level may lead.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, sosfilt
+
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.voicenet import NET_GROUPS
+
+# Range in Hz and time in s over which a stroke of each of NET_GROUPS is measured.
+_RANGES: dict[str, tuple[float, float, float]] = {
+    "kick": (30, 120, 0.050),
+    "snare": (180, 5000, 0.030),
+    "hat": (6500, 17000, 0.020),
+    "toms": (70, 400, 0.050),
+    "cymbals": (3000, 12000, 0.025),
+}
+_MEASURED_SHARE = 0.8  # of the velocity, in the logarithm; found on the development cases
+_MOST_AWAY = 0.8  # that the level may lead from the network, in the logarithm: a factor of 2.2
+_LEAST_STROKES = 4
+
+
+def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Level just after each moment in the range of each group; shape (n, groups)."""
+    starts = np.rint((moments_s - 0.001) * LISTEN_RATE).astype(np.int64)
+    out = np.empty((len(moments_s), len(NET_GROUPS)))
+    for g, group in enumerate(NET_GROUPS):
+        low, high, time_s = _RANGES[group]
+        band = sosfilt(butter(3, (low, high), "bandpass", fs=LISTEN_RATE, output="sos"), sound)
+        total = np.concatenate([[0.0], np.cumsum(band.astype(float) ** 2)])
+        a = np.clip(starts, 0, len(sound))
+        b = np.clip(starts + round(time_s * LISTEN_RATE), 0, len(sound))
+        out[:, g] = 10 * np.log10(np.maximum(total[b] - total[a], 1e-12))
+    return out
+
+
+def velocities(heard: NDArray[np.float64], level_db: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Velocities of the strokes of one voice, from what the network heard and the levels measured; shape (n,).
+
+    Few strokes are left as the network heard them, since their levels have nothing to stand against.
+    """
+    if len(heard) < _LEAST_STROKES:
+        return heard
+    known = np.log(np.maximum(heard, 1.0))
+    measured = level_db * np.log(10) / 40
+    measured = measured - np.median(measured) + np.median(known)
+    away = np.clip(_MEASURED_SHARE * (measured - known), -_MOST_AWAY, _MOST_AWAY)
+    return np.asarray(np.clip(np.exp(known + away), 1, 127))
