@@ -8,7 +8,7 @@ import soundfile
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QPushButton
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
 from ghoststep.desk import app, memory
 from ghoststep.desk.look import DAY, NIGHT, Look, font
@@ -202,6 +202,21 @@ def test_a_spot_is_found_by_its_names(placed, monkeypatch: pytest.MonkeyPatch, t
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("bar 9", True))
     placed.run("view.spot")
     assert "There is no bar 9" in placed.message and placed.grid.cursor_ticks == ticks
+
+
+def test_text_grids_are_copied_and_pasted(placed) -> None:
+    before = placed.studio.document
+    QApplication.clipboard().setText("tempo 133\nmeter 7/8 2+2+3\ngrid 8\nsnare --X---X | --X-o-X")
+    placed.run("edit.paste_grid")
+    groove = placed.studio.groove
+    assert (groove.tempo.main_bpm, groove.pattern.bars, len(groove.pattern.hits)) == (133, 2, 5)
+    placed.run("edit.copy_grid")
+    assert "meter 7/8 2+2+3" in QApplication.clipboard().text() and "--X-o-X" in QApplication.clipboard().text()
+    placed.studio.undo()
+    assert placed.studio.document is before
+    QApplication.clipboard().setText("hello there")
+    placed.run("edit.paste_grid")
+    assert "the clipboard, line 1: 'hello' is no voice" in placed.message and placed.studio.document is before
 
 
 def test_choosing_by_lane_role_and_next_hit(placed) -> None:

@@ -62,6 +62,10 @@ command("edit.undo", "Undo", "Ctrl+Z", menu="Edit")(lambda w: w.studio.undo())
 command("edit.redo", "Redo", "Ctrl+Shift+Z", "Ctrl+Y", menu="Edit")(lambda w: w.studio.redo())
 
 
+command("edit.copy_grid", "Copy as a text grid", "Ctrl+C", menu="Edit")(lambda w: w.copy_grid())
+command("edit.paste_grid", "Paste a text grid", "Ctrl+V", menu="Edit")(lambda w: w.paste_grid())
+
+
 @command("edit.select_all", "Select every hit", "Ctrl+A", menu="Edit", place="place")
 def _select_all(w: "Window") -> None:
     w.grid.choose(set(range(len(w.studio.groove.pattern.hits))))

@@ -34,6 +34,7 @@ from ghoststep.desk.studio import Studio
 from ghoststep.desk.transport import Transport
 from ghoststep.files.places import state_folder
 from ghoststep.files.project import PROJECT_SUFFIX
+from ghoststep.files.textgrid import grid_text, parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.spots import parse_spot
 from ghoststep.session.document import Document
@@ -256,6 +257,17 @@ class Window(QMainWindow):
             if spot.bar > pattern.bars:
                 raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
             self.grid.put_cursor(spot.position_ticks(pattern.meter), self.grid.cursor_row)
+
+    def copy_grid(self) -> None:
+        QApplication.clipboard().setText(grid_text(self.studio.groove))
+        self.say("The groove is on the clipboard as a text grid.")
+
+    def paste_grid(self) -> None:
+        """The text grid on the clipboard takes the place of the pattern and its tempo, as one step."""
+        pasted = parse_grid(QApplication.clipboard().text(), "the clipboard")
+        self.studio.edit(lambda d: ("Text grid pasted", d.with_groove(pattern=pasted.pattern, tempo=pasted.tempo)))
+        self.go("place")
+        self.grid.put_cursor(0, 0)
 
     def switch_theme(self) -> None:
         theme = DAY if Look.theme is NIGHT else NIGHT

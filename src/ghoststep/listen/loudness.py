@@ -22,6 +22,7 @@ _RANGES: dict[str, tuple[float, float, float]] = {
 }
 _MEASURED_SHARE = 0.8  # of the velocity, in the logarithm; found on the development cases
 _MOST_AWAY = 0.8  # that the level may lead from the network, in the logarithm: a factor of 2.2
+_SCALE_LIMITS = (0.6, 1.5)  # of the scale of velocities against the usual curve
 _LEAST_STROKES = 4
 
 
@@ -47,7 +48,10 @@ def velocities(heard: NDArray[np.float64], level_db: NDArray[np.float64]) -> NDA
     if len(heard) < _LEAST_STROKES:
         return heard
     known = np.log(np.maximum(heard, 1.0))
-    measured = level_db * np.log(10) / 40
-    measured = measured - np.median(measured) + np.median(known)
+    usual = np.log(10) / 40
+    level = (level_db - level_db.mean()) * usual
+    # The network sets middle and scale (recordings are compressed, kits differ); the level sets the rest.
+    scale = float(np.clip((level @ (known - known.mean())) / max(level @ level, 1e-9), *_SCALE_LIMITS))
+    measured = known.mean() + scale * level
     away = np.clip(_MEASURED_SHARE * (measured - known), -_MOST_AWAY, _MOST_AWAY)
     return np.asarray(np.clip(np.exp(known + away), 1, 127))
