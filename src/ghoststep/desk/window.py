@@ -8,14 +8,11 @@ from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIc
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QFrame,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QMainWindow,
     QMenu,
     QMessageBox,
-    QProgressBar,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -27,6 +24,7 @@ from ghoststep.desk import memory
 from ghoststep.desk.commands import COMMANDS, MENUS, Command
 from ghoststep.desk.listen_place import ListenPlace
 from ghoststep.desk.look import DAY, NIGHT, Look, use
+from ghoststep.desk.notices import BusyBar, MessageLine, RecoveryBanner
 from ghoststep.desk.parts import label
 from ghoststep.desk.place_place import PlacePlace
 from ghoststep.desk.sheet import ShortcutSheet
@@ -40,7 +38,6 @@ from ghoststep.music.spots import parse_spot
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
 
-_MESSAGE_MS = 9000
 _FRAME_MS = 30
 PLACES = (("listen", "Listen"), ("place", "Place"))
 _KINDS = "*.ghoststep *.wav *.flac *.ogg *.mp3 *.aif *.aiff *.mid *.midi *.grid.txt"
@@ -66,9 +63,6 @@ class Window(QMainWindow):
         self._build()
         self._clock = QTimer(self)
         self._clock.timeout.connect(self._tick)
-        self._fade = QTimer(self)
-        self._fade.setSingleShot(True)
-        self._fade.timeout.connect(self._message.clear)
         self._was_playing = False
         self._wire()
         self.go("listen")
@@ -117,12 +111,9 @@ class Window(QMainWindow):
         top.addWidget(self._title)
         head = QWidget()
         head.setLayout(top)
-        self._busy = self._busy_bar()
-        self._banner = QFrame()
-        self._banner.setObjectName("panel")
-        self._banner.hide()
-        self._message = QLabel()
-        self._message.setContentsMargins(16, 4, 16, 4)
+        self._busy = BusyBar(self.studio.cancel)
+        self._banner = RecoveryBanner()
+        self._message = MessageLine()
         layout = QVBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -135,23 +126,10 @@ class Window(QMainWindow):
         body.setLayout(layout)
         self.setCentralWidget(body)
 
-    def _busy_bar(self) -> QFrame:
-        out = QFrame()
-        out.setObjectName("panel")
-        layout = QHBoxLayout(out)
-        self._busy_words, self._progress = label(), QProgressBar()
-        cancel = QPushButton("Cancel  (Esc)")
-        cancel.clicked.connect(self.studio.cancel)
-        layout.addWidget(self._busy_words)
-        layout.addWidget(self._progress, 1)
-        layout.addWidget(cancel)
-        out.hide()
-        return out
-
     def _wire(self) -> None:
         studio = self.studio
         studio.said.connect(self.say)
-        studio.busy_changed.connect(self._show_busy)
+        studio.busy_changed.connect(self._busy.show_busy)
         studio.file_changed.connect(self._show_title)
         studio.playing_changed.connect(self._playing_changed)
         studio.heard.connect(lambda: self.go("listen"))
@@ -187,21 +165,11 @@ class Window(QMainWindow):
 
     def say(self, words: str, trouble: bool = False) -> None:
         """Show a line; trouble stays until the next line, other words fade."""
-        self._message.setObjectName("warn" if trouble else "dim")
-        self._message.setStyleSheet(f"color: {Look.theme.warn if trouble else Look.theme.dim};")
-        self._message.setText(words)
-        self._fade.stop()
-        if not trouble:
-            self._fade.start(_MESSAGE_MS)
+        self._message.say(words, trouble)
 
     @property
     def message(self) -> str:
         return self._message.text()
-
-    def _show_busy(self, words: str, share: float) -> None:
-        self._busy.setVisible(bool(words))
-        self._busy_words.setText(words)
-        self._progress.setValue(round(100 * share))
 
     def _show_title(self) -> None:
         document, star = self.studio.document, " (not saved)" if self.studio.history.unsaved else ""
@@ -359,12 +327,6 @@ class Window(QMainWindow):
         if not found:
             return
         newest = found[0]
-        layout = QHBoxLayout(self._banner)
-        layout.setContentsMargins(16, 6, 16, 6)
-        layout.addWidget(
-            label(f"Ghost Step ended unexpectedly. A copy of the work was kept {newest.age_words}.", "sentence")
-        )
-        layout.addStretch(1)
 
         def recover() -> None:
             try:
@@ -380,11 +342,7 @@ class Window(QMainWindow):
             memory.drop(newest)
             self._banner.hide()
 
-        for text, what in (("Bring it back", recover), ("Throw it away", dismiss)):
-            button = QPushButton(text)
-            button.clicked.connect(what)
-            layout.addWidget(button)
-        self._banner.show()
+        self._banner.offer(newest, recover=recover, dismiss=dismiss)
 
     # -- events -------------------------------------------------------------------------------------------------
 
