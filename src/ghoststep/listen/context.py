@@ -17,6 +17,7 @@ from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import Hearing, chance_of, decided, listen
 from ghoststep.listen.snap import snapped
 from ghoststep.listen.voicenet import NET_GROUPS
+from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
@@ -51,7 +52,15 @@ def hear_groove(
     if not explained.readings:  # too little to have a context
         return first, explained
     second = heard_again(first, explained, weights or Weights())
-    return second, explain(second.performance, hints, confidence=second.confidence)
+    # Tempo and meter are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
+    pattern = explained.groove.pattern
+    tempo_bpm = 60 * pattern.length_ticks / TICKS_PER_QUARTER / explained.groove.length_s
+    settled = Hints(tempo_bpm, pattern.meter, hints.bars if hints else None)
+    try:
+        again = explain(second.performance, settled, confidence=second.confidence)
+    except InputError:  # what is left no longer carries that tempo: then the first hearing stands
+        return first, explained
+    return second, replace(again, readings=explained.readings)
 
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:

@@ -22,7 +22,8 @@ from ghoststep.music.performance import Performance
 
 _BLOCK_S = 60.0  # patches are made block by block, so that memory does not grow with the file
 _DOUBLE_S = 0.030
-_GROUP_THRESHOLD = {"kick": 0.5, "snare": 0.45, "hat": 0.5, "toms": 0.5, "cymbals": 0.5}
+# Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
+_GROUP_THRESHOLD = {"kick": 0.45, "snare": 0.5, "hat": 0.42, "toms": 0.65, "cymbals": 0.75}
 _DOUBTFUL_MEAN = 0.7
 DOUBTFUL = "Much of this is doubtful: it may not be a recording of drums alone."
 QUIET = 10 ** (-70 / 20)

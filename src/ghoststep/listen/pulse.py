@@ -82,7 +82,9 @@ def find_pulses(
         steps = list(near_step_s)
     else:
         base = 1 / coherent_hz(times_s, weights, count=16)
-        steps = [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
+        wanted = [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
+        # The line finds its way from a few per cent off, so one start of a neighbourhood is enough.
+        steps = [s for i, s in enumerate(wanted) if all(abs(s / other - 1) > 0.012 for other in wanted[:i])]
     found: list[Pulse] = []
     for step in steps:
         pulse = _tracked(times_s, weights, step)
