@@ -215,7 +215,7 @@ class Studio(QObject):
             self.said.emit(str(error), True)
             return False
         lead = " It begins with one empty bar, since a hit is earlier than bar 1." if written.lead_bars else ""
-        self.said.emit(f"{written.notes} notes written to {path.name}.{lead}", False)
+        self.said.emit(f"{written.notes} note{'' if written.notes == 1 else 's'} written to {path.name}.{lead}", False)
         return True
 
     def export_sound(self, path: Path) -> None:

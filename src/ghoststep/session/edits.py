@@ -177,7 +177,7 @@ def set_bars(document: Document, bars: int) -> Edit:
     """Longer (with empty bars) or shorter; hits in bars that go are dropped."""
     pattern = document.groove.pattern
     keep = tuple(h for h in pattern.hits if h.position_ticks < bars * pattern.meter.bar_ticks)
-    return f"{bars} bars", document.with_groove(hits=keep, bars=bars)
+    return f"{bars} bar{'s' if bars > 1 else ''}", document.with_groove(hits=keep, bars=bars)
 
 
 def as_heard(document: Document) -> Edit:
