@@ -1,0 +1,121 @@
+"""Actions in any order: nothing breaks, and undo leads back to the start."""
+
+import random
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
+
+from ghoststep.desk.commands import COMMANDS
+from ghoststep.desk.jobs import Jobs
+from ghoststep.files.demo import demo_recordings
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.errors import Cancelled, InputError
+from ghoststep.session.document import Document
+
+EDITS = [
+    c.name
+    for c in COMMANDS.values()
+    if c.menu in ("Hit", "Groove") or c.name in ("edit.select_all", "edit.select_ghosts")
+]
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_random_edits_in_the_window_are_all_taken_back(placed, seed: int) -> None:
+    dice, studio, grid = random.Random(seed), placed.studio, placed.grid
+    start = studio.document
+    for _ in range(250):
+        g = grid.geometry_now()
+        if dice.random() < 0.5:
+            grid.put_cursor(dice.randrange(g.groove.pattern.length_ticks) // 5040 * 5040, dice.randrange(len(g.lanes)))
+        placed.run(dice.choice(EDITS))
+    assert studio.history.undo_words
+    while studio.history.undo():
+        pass
+    assert studio.document is start
+    studio.stop()
+
+
+def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, until) -> None:
+    """Opening, exporting, playing and editing over one another, with good and bad files."""
+    dice = random.Random(7)
+    bad = tmp_path / "bad.wav"
+    bad.write_bytes(b"RIFFnothing")
+    opens = [*map(str, demo_recordings()), str(bad), str(tmp_path), str(tmp_path / "gone.mid")]
+    names = (tmp_path / f"{i}{dice.choice(['.ghoststep', '.mid', '.wav', '.pdf', ''])}" for i in range(10_000))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (dice.choice(opens), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(next(names)), ""))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: (dice.choice(["2a", "zzz", "bar 3", ""]), True))
+    monkeypatch.setattr(QMessageBox, "about", lambda *_: None)
+    monkeypatch.setattr(QDialog, "exec", lambda _self: 0)
+    QApplication.clipboard().setText("kick X---x---X---x---")
+    commands = [name for name in COMMANDS if name != "file.quit"]
+    for _ in range(200):
+        window.run(dice.choice(commands))
+        if dice.random() < 0.3:
+            QApplication.processEvents()
+    window.studio.cancel()
+    until(lambda: not window.studio.busy)
+    window.studio.stop()
+    assert window.isVisible()
+
+
+def test_opening_while_listening_is_refused_in_words(window, until) -> None:
+    window.open(demo_recordings()[0])
+    window.open(demo_recordings()[1])
+    assert "Wait for the listening to end" in window.message
+    until(lambda: not window.studio.busy)
+    assert window.studio.document.name == "larch-terrace"
+
+
+def test_another_document_stops_the_sound_of_the_old_one(placed, until) -> None:
+    placed.studio.play()
+    until(lambda: placed.studio.player.playing)
+    placed.studio.set_document(Document("other", parse_grid("kick X---x---X---x---")), None)
+    assert not placed.studio.player.playing
+
+
+def test_a_shorter_pattern_drops_a_range_beyond_its_end(placed) -> None:
+    placed.studio.set_wish(region_ticks=(80640, 2 * 80640))
+    placed.run("groove.bar_less")
+    assert placed.studio.wish.region_ticks is None
+
+
+def test_jobs_report_done_failed_and_cancelled(window, until) -> None:
+    jobs, said = Jobs(threads=2), []
+
+    def refused(_progress) -> None:
+        raise InputError("this is wrong")
+
+    def faulty(_progress) -> None:
+        raise ZeroDivisionError
+
+    def endless(progress) -> None:
+        while True:
+            progress(0.5)
+
+    for work in (lambda _progress: 42, refused, faulty):
+        jobs.start(work, done=lambda x: said.append(x), failed=said.append)
+    until(lambda: len(said) == 3)
+    assert 42 in said and "this is wrong" in said and any("our side" in str(s) for s in said)
+    ended: list[bool] = []
+    job = jobs.start(endless, done=said.append, failed=said.append, ended=lambda: ended.append(True))
+    job.cancel()
+    until(lambda: bool(ended))
+    assert len(said) == 3 and not jobs.busy
+    with pytest.raises(Cancelled):
+        job._progress(0.1)
+    jobs.wait()
+
+
+def test_ten_thousand_hits_are_painted_and_scrolled(placed) -> None:
+    lanes = "\n".join(f"{v} {'|'.join(['xxxxxxxxxxxxxxxx'] * 160)}" for v in ("hat_closed", "snare", "kick", "ride"))
+    placed.studio.set_document(Document("dense", parse_grid(lanes)), None)
+    assert len(placed.studio.groove.pattern.hits) == 10_240
+    bar = placed.grid.horizontalScrollBar()
+    seen = set()
+    for at in np.linspace(0, bar.maximum(), 5).astype(int):
+        bar.setValue(int(at))
+        seen.add(placed.grid.grab().toImage().bits().tobytes()[:200_000])
+    assert len(seen) > 1
