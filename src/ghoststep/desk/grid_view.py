@@ -1,15 +1,15 @@
 """The grid on screen: stems on lanes, a keyboard cursor, mouse editing, the playhead.
 
-Painted in layers: everything that stands still is kept in one pixmap and blitted; the playhead is drawn over it in a
-strip of a few pixels.
+The layer (see `layered`) is made of two: the ground, which edits of hits leave alone, and on it cursor and stems.
 """
 
-from PySide6.QtCore import QLineF, QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QAbstractScrollArea, QToolTip
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import QToolTip
 
 from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry, shown_lanes
 from ghoststep.desk.grid_paint import Lean, paint_ground, paint_gutter, paint_ruler, paint_stems
+from ghoststep.desk.layered import LayeredView
 from ghoststep.desk.look import Look, font
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES, voice
@@ -22,7 +22,7 @@ MAGNIFICATIONS = (1, 2, 4, 8)
 _DRAG_START_PX = 4
 
 
-class GridView(QAbstractScrollArea):
+class GridView(LayeredView):
     """Shows a groove and reports what the user points at; it changes nothing itself."""
 
     selection_changed = Signal()
@@ -31,6 +31,7 @@ class GridView(QAbstractScrollArea):
     drag_changed = Signal(int, float)  # while dragging one hit: velocity, offset in ms
     drag_ended = Signal(int, float)
     region_wanted = Signal(object)  # (start, end) in ticks, or None
+    gutter_px = GUTTER_W
 
     def __init__(self) -> None:
         super().__init__()
@@ -42,17 +43,13 @@ class GridView(QAbstractScrollArea):
         self.all_lanes = False
         self.magnify = 4
         self._quarter_px = 0.0  # 0: fit as many bars as are readable
-        self._layer: QPixmap | None = None
         self._ground: tuple[tuple[object, ...], QPixmap] | None = None
-        self._playhead: float | None = None
+        self._playhead: float | None = None  # in ticks
         self._press: QPointF | None = None
         self._dragged: Hit | None = None
         self._dragging = False
         self._band: QRectF | None = None
         self._region_from: int | None = None
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
         self.setAccessibleName("Grid")
 
@@ -93,14 +90,14 @@ class GridView(QAbstractScrollArea):
         bars = min(self.groove.pattern.bars, 2)
         return max((self.viewport().width() - GUTTER_W - 60) / (bar_q * bars), 30.0)
 
-    def zoom(self, factor: float, *, around_x: float | None = None) -> None:
+    def zoom(self, factor: float, around_x: float | None = None) -> None:
         """Zoom in time around a point of the viewport; 0 fits two bars again."""
         g = self.geometry_now()
         x = around_x if around_x is not None else g.x_of(self.cursor_ticks)
         ticks = g.ticks_at(x)
         low, high = ZOOM_LIMITS_PX
         self._quarter_px = min(max(g.quarter_px * factor, low), high) if factor else 0.0
-        self._scrolling()
+        self.set_scroll_range()
         moved = self.geometry_now().x_of(ticks) - x
         self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + moved))
         self.refresh()
@@ -109,13 +106,7 @@ class GridView(QAbstractScrollArea):
         self.magnify = times
         self.refresh()
 
-    def refresh(self) -> None:
-        """Paint anew."""
-        self._layer = None
-        self._scrolling()
-        self.viewport().update()
-
-    def _scrolling(self) -> None:
+    def set_scroll_range(self) -> None:
         g = self.geometry_now()
         bar = self.horizontalScrollBar()
         bar.setPageStep(max(1, g.width - GUTTER_W))
@@ -124,42 +115,25 @@ class GridView(QAbstractScrollArea):
 
     def set_playhead(self, ticks: float | None, *, follow: bool = True) -> None:
         """Move the playhead, painting only the two strips it leaves and enters."""
-        old, self._playhead = self._playhead, ticks
+        self._playhead = ticks
         g = self.geometry_now()
-        if ticks is not None and follow:
-            x = g.x_of(ticks)
-            if not GUTTER_W <= x <= g.width - 30:
-                bar = self.horizontalScrollBar()
-                bar.setValue(round(bar.value() + x - GUTTER_W - 60))
-                g = self.geometry_now()
-        for at in (old, ticks):
-            if at is not None:
-                self.viewport().update(QRect(round(g.x_of(at)) - 3, 0, 7, g.height))
+        if ticks is not None and follow and not GUTTER_W <= g.x_of(ticks) <= g.width - 30:
+            bar = self.horizontalScrollBar()
+            bar.setValue(round(bar.value() + g.x_of(ticks) - GUTTER_W - 60))
+            g = self.geometry_now()
+        self.move_playhead(None if ticks is None else g.x_of(ticks))
 
     # -- painting -----------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        g = self.geometry_now()
-        ratio = self.devicePixelRatioF()
-        if self._layer is None:
-            self._layer = self._painted(g, ratio)
-        painter = QPainter(self.viewport())
-        rect = event.rect()
-        source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
-        painter.drawPixmap(QRectF(rect), self._layer, source)
-        if self._playhead is not None:
-            x = g.x_of(self._playhead)
-            if x >= GUTTER_W:
-                painter.setPen(QPen(Look.color("lamp"), 2))
-                painter.drawLine(QLineF(x, 8, x, g.content_h))
+    def paint_over(self, painter: QPainter) -> None:
         if self._band is not None:
             painter.setPen(QPen(Look.color("lamp"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Look.color("lamp", 30))
             painter.drawRect(self._band)
-        painter.end()
 
-    def _painted(self, g: Geometry, ratio: float) -> QPixmap:
+    def painted_layer(self, ratio: float) -> QPixmap:
         """The picture without the playhead: the ground, which edits of hits leave alone, and on it cursor and stems."""
+        g = self.geometry_now()
         key = self._ground_key(g, ratio)
         if self._ground is None or self._ground[0] != key:
             self._ground = (key, self._painted_ground(g, ratio))
@@ -180,8 +154,7 @@ class GridView(QAbstractScrollArea):
         return (*shown, *meant, self.region, tuple(self.lean.items()))
 
     def _painted_ground(self, g: Geometry, ratio: float) -> QPixmap:
-        ground = QPixmap(round(g.width * ratio), round(g.height * ratio))
-        ground.setDevicePixelRatio(ratio)
+        ground = self.empty_layer(ratio)
         painter = QPainter(ground)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_ground(painter, g)
@@ -211,14 +184,6 @@ class GridView(QAbstractScrollArea):
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]
         self.refresh()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.refresh()
-
-    def scrollContentsBy(self, _dx: int, _dy: int) -> None:
-        self._layer = None
-        self.viewport().update()
 
     # -- keyboard -----------------------------------------------------------------------------------------------
 
@@ -352,14 +317,6 @@ class GridView(QAbstractScrollArea):
         row = g.row_at(at.y())
         if row is not None and at.x() > GUTTER_W and g.hit_at(at.x(), at.y()) is None:
             self.hit_wanted.emit(g.spot_at(row, at.x()), LANES[g.lanes[row]].voices[0])
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        delta = event.angleDelta()
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.zoom(1.2 if delta.y() > 0 else 1 / 1.2, around_x=event.position().x())
-        else:
-            bar = self.horizontalScrollBar()
-            bar.setValue(bar.value() - (delta.x() or delta.y()))
 
     def _tell(self, g: Geometry, at: QPointF, where: QPoint) -> None:
         """Hovering gives every name of the spot, and the figures of a hit."""

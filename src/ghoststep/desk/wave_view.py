@@ -4,10 +4,10 @@ A hit that the listening is not sure of is drawn pale with a question mark, so t
 """
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QAbstractScrollArea
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen, QPixmap
 
+from ghoststep.desk.layered import LayeredView
 from ghoststep.desk.look import Look, font
 from ghoststep.desk.stems import draw_stem
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
@@ -33,22 +33,18 @@ def peaks(recording: Recording, columns: int, start_s: float, end_s: float) -> t
     return low, high
 
 
-class WaveView(QAbstractScrollArea):
+class WaveView(LayeredView):
     """Shows a document's recording; clicking a hit asks to hear it."""
 
     hit_clicked = Signal(object)
     moment_clicked = Signal(float)
+    gutter_px = GUTTER_W
 
     def __init__(self) -> None:
         super().__init__()
         self.document = Document()
         self.chosen: Hit | None = None
         self._zoom = 0.0  # pixels a second; 0 fits the whole recording
-        self._layer: QPixmap | None = None
-        self._playhead_s: float | None = None
-        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Recording")
 
     # -- layout -------------------------------------------------------------------------------------------------
@@ -84,17 +80,12 @@ class WaveView(QAbstractScrollArea):
         x = around_x if around_x is not None else self.viewport().width() / 2
         seconds = self.seconds_at(x)
         self._zoom = min(self.px_per_s() * factor, _MAX_PX_PER_S) if factor else 0.0
-        self._scrolling()
+        self.set_scroll_range()
         bar = self.horizontalScrollBar()
         bar.setValue(round(bar.value() + self.x_of(seconds) - x))
         self.refresh()
 
-    def refresh(self) -> None:
-        self._layer = None
-        self._scrolling()
-        self.viewport().update()
-
-    def _scrolling(self) -> None:
+    def set_scroll_range(self) -> None:
         room = self.viewport().width() - GUTTER_W - 12
         bar = self.horizontalScrollBar()
         bar.setPageStep(max(1, room))
@@ -117,32 +108,13 @@ class WaveView(QAbstractScrollArea):
     # -- painting -----------------------------------------------------------------------------------------------
 
     def set_playhead(self, seconds: float | None) -> None:
-        old, self._playhead_s = self._playhead_s, seconds
-        for at in (old, seconds):
-            if at is not None:
-                self.viewport().update(QRect(round(self.x_of(at)) - 3, 0, 7, self.viewport().height()))
+        self.move_playhead(None if seconds is None else self.x_of(seconds))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        ratio = self.devicePixelRatioF()
-        if self._layer is None:
-            self._layer = self._painted(ratio)
-        painter = QPainter(self.viewport())
-        rect = event.rect()
-        source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
-        painter.drawPixmap(QRectF(rect), self._layer, source)
-        if self._playhead_s is not None and self.x_of(self._playhead_s) >= GUTTER_W:
-            x = self.x_of(self._playhead_s)
-            painter.setPen(QPen(Look.color("lamp"), 2))
-            painter.drawLine(QLineF(x, 4, x, self.viewport().height()))
-        painter.end()
-
-    def _painted(self, ratio: float) -> QPixmap:
-        view = self.viewport()
-        layer = QPixmap(round(view.width() * ratio), round(view.height() * ratio))
-        layer.setDevicePixelRatio(ratio)
+    def painted_layer(self, ratio: float) -> QPixmap:
+        layer = self.empty_layer(ratio)
         painter = QPainter(layer)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(view.rect(), Look.color("ground"))
+        painter.fillRect(self.viewport().rect(), Look.color("ground"))
         self._paint_rows(painter)
         self._paint_wave(painter)
         self._paint_lines(painter)
@@ -234,14 +206,6 @@ class WaveView(QAbstractScrollArea):
 
     # -- input --------------------------------------------------------------------------------------------------
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.refresh()
-
-    def scrollContentsBy(self, _dx: int, _dy: int) -> None:
-        self._layer = None
-        self.viewport().update()
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         rows = self._rows()
@@ -254,11 +218,3 @@ class WaveView(QAbstractScrollArea):
                 return
         if at.x() > GUTTER_W and self.document.recording is not None:
             self.moment_clicked.emit(max(0.0, self.seconds_at(at.x())))
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        delta = event.angleDelta()
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.zoom(1.25 if delta.y() > 0 else 0.8, event.position().x())
-        else:
-            bar = self.horizontalScrollBar()
-            bar.setValue(bar.value() - (delta.x() or delta.y()))
