@@ -27,7 +27,7 @@ _TRAINED_SHARE = np.array([0.17, 0.20, 0.33, 0.16, 0.20])
 
 @dataclass(frozen=True)
 class Weights:
-    """How much the context counts: all found on kept-back material (docs/training.md)."""
+    """How much the context counts; compared on development and own cases (docs/figures.md says which)."""
 
     context: float = 0.6  # of the whole shift
     recording: float = 2.0  # bars' worth of belief in how often a voice is struck at all
