@@ -38,6 +38,8 @@ demo-data:
 
 bench:
 	@setup/setup.sh run
+	@test -x build/bench/bin/python || { python3 -m venv build/bench && \
+		build/bench/bin/pip install -q --require-hashes -r setup/requirements-bench.txt; }
 	@$(PY) -m bench
 
 screenshots:
@@ -46,7 +48,7 @@ screenshots:
 
 lock:
 	@test -x build/lock/bin/uv || { python3 -m venv build/lock && build/lock/bin/pip install -q uv; }
-	@for n in requirements requirements-dev; do build/lock/bin/uv pip compile -q setup/$$n.in --universal \
+	@for n in requirements requirements-dev requirements-bench; do build/lock/bin/uv pip compile -q setup/$$n.in --universal \
 		--python-version 3.11 --generate-hashes --no-emit-index-url --no-emit-find-links --no-header \
 		-o setup/$$n.txt; done
 

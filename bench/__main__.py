@@ -78,31 +78,6 @@ def startup() -> None:
     say("ghost-step --version", f"{took:.2f} s", f"bare Python: {bare:.2f} s")
 
 
-def listening() -> None:
-    from scipy.signal import ShortTimeFFT
-
-    from ghoststep.files.demo import demo_recordings
-    from ghoststep.files.grooves import hear_recording
-    from ghoststep.files.sound import read_recording
-    from ghoststep.listen.explain import Hints
-    from ghoststep.listen.hearing import listen
-
-    recording = read_recording(demo_recordings()[0])
-    seconds = recording.length_s
-    took = best_s(lambda: hear_recording(recording, "x", Hints()))
-    mono = recording.samples.mean(axis=1)
-    transform = ShortTimeFFT(np.hanning(1024), 256, recording.rate)
-    plain = best_s(lambda: np.abs(transform.stft(mono)))
-    say(f"listening to {seconds:.1f} s", f"{took:.2f} s", f"one spectrogram of it by SciPy: {plain:.3f} s")
-    say("  times real time", f"{seconds / took:.0f} x")
-    for minutes in (1, 5):
-        long = np.tile(recording.samples, (round(60 * minutes / seconds), 1))
-        start = time.perf_counter()
-        listen(long, recording.rate)
-        took = time.perf_counter() - start
-        say(f"hits of {minutes} min of sound", f"{took:.1f} s", f"{len(long) / recording.rate / took:.0f} x real time")
-
-
 def long_groove(bars: int) -> "object":
     from ghoststep.files.textgrid import parse_grid
 
@@ -228,7 +203,9 @@ def window_figures() -> None:
 
 
 if __name__ == "__main__":
+    from bench import listening
+
     startup()
-    listening()
+    listening.run()
     rendering()
     window_figures()

@@ -13,16 +13,18 @@ from pathlib import Path
 import numpy as np
 
 from ghoststep.feel.perform import perform
-from ghoststep.files.demo import demo_folder
+from ghoststep.files.demo import MOUTH, demo_folder
 from ghoststep.files.safe import write_text, write_whole
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.feel import SWING_UNITS, Feel, Swing
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import VOICES
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import render
 from ghoststep.sound.room import in_room
+from tools.mouth_voice import mouthed
 
 RATE = 44100
 
@@ -111,13 +113,7 @@ def recorded(stop: Stop) -> tuple[Groove, bytes]:
     fade = round(0.15 * RATE)
     sound[-fade:] *= np.linspace(1, 0, fade)[:, None]
     pcm = np.clip(np.rint(sound * 32767), -32768, 32767).astype("<i2")
-    out = io.BytesIO()
-    with wave.open(out, "wb") as file:
-        file.setnchannels(2)
-        file.setsampwidth(2)
-        file.setframerate(RATE)
-        file.writeframes(pcm.tobytes())
-    return groove, out.getvalue()
+    return groove, _wav(pcm)
 
 
 def truth(groove: Groove, lead_s: float) -> dict[str, object]:
@@ -134,7 +130,7 @@ def truth(groove: Groove, lead_s: float) -> dict[str, object]:
             "ghost": h.role == "ghost", "bar": bar + 1,
             "position_beats": f"{position.numerator}/{position.denominator}",
             "offset_ms": round(1000 * float(at - even), 3),
-        })  # fmt: skip
+        } | ({"grace": True} if h.grace else {}))  # fmt: skip
     bars = groove.tempo.seconds([i * pattern.meter.bar_ticks for i in range(pattern.bars + 1)])
     lean = {"kick": "kick", "snare": "snare", "hat": "hat_closed", "ride": "ride"}
     played = {k: v for k, v in lean.items() if any(h.voice.startswith(k) for h in pattern.hits)}
@@ -148,13 +144,50 @@ def truth(groove: Groove, lead_s: float) -> dict[str, object]:
     }  # fmt: skip
 
 
+MOUTHED = Stop(
+    MOUTH,
+    """
+    tempo 100
+    meter 4/4
+    hat_closed  --x---x--------- | --x---x-------x- | --x---x--------- | --x---x---------
+    hat_open    --------------x- | ---------------- | --------------x- | ----------------
+    snare       ----X-------X--- | ----X-------X--- | ----X-------X--- | ----X-------X-X-
+    kick        X------x--X----- | X--------xX----- | X------x--X----- | X--------xX-----
+    """,
+    Feel(Swing(16, 0.55), {"snare": 6.0}, 7.0, 5),
+    0.40, 0.30, 0.10, -60, 14,
+)  # fmt: skip
+
+
+def mouth_recorded(stop: Stop) -> tuple[Groove, bytes]:
+    """A groove beatboxed by a simulated voice, and the WAV file's bytes (16 bit, mono)."""
+    groove = parse_grid(stop.grid).changed(feel=stop.feel, name=stop.name)
+    played = perform(groove)
+    hits = [
+        (float(t) + stop.lead_s, VOICES[v].name, int(x))
+        for t, v, x in zip(played.onset_s, played.voice, played.velocity, strict=True)
+    ]
+    sound = mouthed(hits, rate=RATE, length_s=groove.length_s + stop.lead_s + 0.6, seed=stop.seed, person=3)
+    return groove, _wav(np.clip(np.rint(sound[:, None] * 32767), -32768, 32767).astype("<i2"))
+
+
+def _wav(pcm: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(pcm.shape[1])
+        file.setsampwidth(2)
+        file.setframerate(RATE)
+        file.writeframes(pcm.tobytes())
+    return out.getvalue()
+
+
 def make(folder: Path) -> None:
     """Write every recording and its truth into a folder."""
     import msgspec
 
     folder.mkdir(parents=True, exist_ok=True)
-    for stop in ROUTE:
-        groove, data = recorded(stop)
+    for stop in (*ROUTE, MOUTHED):
+        groove, data = mouth_recorded(stop) if stop is MOUTHED else recorded(stop)
         write_whole(folder / f"{stop.name}.wav", lambda file, data=data: file.write(data))  # type: ignore[misc]
         text = msgspec.json.format(msgspec.json.encode(truth(groove, stop.lead_s)), indent=1).decode()
         write_text(folder / f"{stop.name}.json", text + "\n")

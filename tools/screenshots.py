@@ -6,6 +6,8 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+import soundfile
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QWidget
 
@@ -49,6 +51,31 @@ def on_the_grid(window: Window, *, zoom: float = 1.0) -> None:
         window.zoom(zoom)
 
 
+def spectrum(window: Window) -> None:
+    window.run("heard.spectrum")
+    window.run("heard.doubt")
+    window.studio.stop()
+    window.zoom(2.5)
+
+
+def passage(window: Window) -> None:
+    """A file of some minutes, made of a demo recording that grows louder."""
+    sound, rate = soundfile.read(demo_recordings()[1])
+    path = Path(tempfile.mkdtemp()) / "night-ride.wav"
+    grown = np.tile(sound, (22, 1)) * np.interp(np.linspace(0, 1, 22 * len(sound)), [0, 0.7, 1], [0.3, 1, 0.5])[:, None]
+    soundfile.write(path, grown, rate)
+    window.studio.history.mark_saved()
+    window.open(path)
+    while window.studio.busy:
+        wait(50)
+
+
+def taps(window: Window) -> None:
+    window.run("file.tap")
+    for i, name in enumerate(("kick", "hat_closed", "snare", "hat_closed")):
+        window.listen_place.taps.tap(name, 0.3 * i, 80)
+
+
 def playing(window: Window) -> None:
     window.studio.play()
     wait(900)
@@ -75,6 +102,9 @@ def take(folder: Path, wanted: list[str]) -> None:
 
     shot("listen-empty", lambda: window.go("listen"))
     shot("listen", lambda: heard(window, 0))
+    shot("listen-spectrum", lambda: spectrum(window))
+    window.run("heard.spectrum")
+    window.zoom(0)
     shot("place", lambda: on_the_grid(window))
     window.studio.set_wish(region_ticks=(0, 4 * TICKS_PER_QUARTER), loop=True)
     shot("place-playing", lambda: playing(window))
@@ -84,6 +114,8 @@ def take(folder: Path, wanted: list[str]) -> None:
     window.switch_theme()
     shot("listen-ride", lambda: heard(window, 2))
     shot("place-ride", lambda: on_the_grid(window, zoom=0.5))
+    shot("listen-passage", lambda: passage(window))
+    shot("listen-taps", lambda: taps(window))
     sheet = ShortcutSheet(window)
     sheet.show()
     if not wanted or "shortcuts" in wanted:

@@ -55,7 +55,7 @@ def test_a_folder_is_worked_through_past_bad_files(tmp_path: Path, capsys: pytes
     assert main(["listen", str(folder), "--json", str(tmp_path / "out")]) == 0
     said = capsys.readouterr()
     assert "2 of 4 files heard" in said.out and "bad.wav" in said.err
-    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["a.wav.json", "b.json"]
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["a.wav.json", "b.json", "listening.csv"]
 
 
 def test_perform_plays_with_feel(tmp_path: Path, grid: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
 
-from ghoststep.desk.commands import COMMANDS
+from ghoststep.desk.command_table import COMMANDS
 from ghoststep.desk.jobs import Jobs
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
@@ -46,7 +46,7 @@ def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pyte
     names = (tmp_path / f"{i}{dice.choice(['.ghoststep', '.mid', '.wav', '.pdf', ''])}" for i in range(10_000))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (dice.choice(opens), ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(next(names)), ""))
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_: (dice.choice(["2a", "zzz", "bar 3", ""]), True))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: (dice.choice(["2a", "zzz", "7/8", ""]), True))
     monkeypatch.setattr(QMessageBox, "about", lambda *_: None)
     monkeypatch.setattr(QDialog, "exec", lambda _self: 0)
     QApplication.clipboard().setText("kick X---x---X---x---")
@@ -56,7 +56,7 @@ def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pyte
         if dice.random() < 0.3:
             QApplication.processEvents()
     window.studio.cancel()
-    until(lambda: not window.studio.busy)
+    until(lambda: not window.studio.busy and not window.studio.fitting)
     window.studio.stop()
     assert window.isVisible()
 

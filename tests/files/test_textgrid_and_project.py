@@ -137,7 +137,7 @@ def with_hit(**fields: object):
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (lambda c: {**c, "version": 2}, "newer version"),
+        (lambda c: {**c, "version": 99}, "newer version"),
         (lambda c: {**c, "version": "x"}, "damaged"),
         (lambda c: b"{", "damaged"),
         (lambda c: b"\xff\xfe", "damaged"),

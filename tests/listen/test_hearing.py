@@ -4,16 +4,19 @@ import numpy as np
 import pytest
 from tests.listen.scoring import f_measure, placed
 
-from ghoststep.files.analysis import analysis
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import hear_file, onsets_s
+from ghoststep.files.grooves import analysis_of, hear_file
 from ghoststep.files.keymap import general_midi_keys
-from ghoststep.listen.explain import Hints
+from ghoststep.listen import hearing, voicenet
+from ghoststep.listen.closing import closings_s
 from ghoststep.listen.hearing import listen
+from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.patches import PATCH_SIZE, patches
+from ghoststep.listen.patches import PATCH_SIZE, patches, raw_patches
+from ghoststep.listen.reading import Hints
 from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_at
 from ghoststep.music.errors import Cancelled, InputError
+from ghoststep.music.kit import VOICES
 from ghoststep.sound.kit import Kit
 
 RNG = np.random.default_rng(5)
@@ -39,7 +42,8 @@ def test_the_demo_is_heard_as_it_was_played(recording) -> None:
     document = hear_file(recording, general_midi_keys(), Hints())
     truth = json.loads(recording.with_suffix(".json").read_text())
     heard = document.listening
-    content = analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks)
+    assert heard is not None
+    content = analysis_of(document)
     assert content["tempo_bpm"] == pytest.approx(truth["tempo_bpm"], rel=0.005)
     assert content["meter"] == truth["meter"]
     assert content["downbeat_s"] == pytest.approx(truth["downbeat_s"], abs=0.02)
@@ -137,6 +141,61 @@ def test_every_band_averages_something() -> None:
 
 def test_patches_have_one_shape_and_no_moment_is_out_of_reach() -> None:
     sound, _ = clip()
-    found = patches(sound, np.array([0.0, 0.5, len(sound) / 44100 - 0.001]))
-    assert found.shape == (3, PATCH_SIZE) and np.isfinite(found).all()
-    assert patches(sound, np.zeros(0)).shape == (0, PATCH_SIZE)
+    moments = np.array([0.0, 0.5, len(sound) / 44100 - 0.001])
+    found = patches(raw_patches(sound, moments), moments, levels_db(sound, moments))
+    assert found.shape == (3, PATCH_SIZE) and np.isfinite(found).all() and found.min() >= 0 and found.max() <= 3
+    none = np.zeros(0)
+    assert patches(raw_patches(sound, none), none, levels_db(sound, none)).shape == (0, PATCH_SIZE)
+
+
+def test_a_long_sound_is_heard_in_pieces_as_in_one(monkeypatch: pytest.MonkeyPatch) -> None:
+    sound = np.tile(clip()[0], 4)
+    whole = listen(sound, 44100)
+    monkeypatch.setattr(hearing, "_BLOCK_S", 3.1)
+    pieces = listen(sound, 44100)
+    assert np.allclose(whole.performance.onset_s, pieces.performance.onset_s, atol=0.002)
+    assert np.array_equal(whole.performance.voice, pieces.performance.voice)
+
+
+def test_an_open_hat_ends_where_it_is_closed() -> None:
+    kit = Kit(rate=LISTEN_RATE)
+    ring = kit.blow("hat_open", 100, np.random.default_rng(1))
+    out = np.zeros(3 * LISTEN_RATE, np.float32)
+    choked = ring[: round(0.35 * LISTEN_RATE)].copy()
+    choked[-600:] *= np.linspace(1, 0, 600)
+    out[LISTEN_RATE // 2 : LISTEN_RATE // 2 + len(choked)] += choked  # closed by the foot after 0.35 s
+    out[2 * LISTEN_RATE : 2 * LISTEN_RATE + len(ring)] += ring[: len(out) - 2 * LISTEN_RATE]
+    found = closings_s(out, np.array([0.5, 2.0]), np.array([0.5, 2.0, 2.5]))
+    assert found[0] == pytest.approx(0.85, abs=0.04) and found[1] == pytest.approx(2.5)
+    assert np.isnan(closings_s(out, np.array([2.0]), np.array([2.0]))).all()
+
+
+# -- the network --------------------------------------------------------------------------------------------------
+
+
+def test_each_candidate_is_judged_in_the_light_of_all_and_stretches_hardly_show() -> None:
+    rng = np.random.default_rng(1)
+    x = rng.uniform(0, 2, (700, PATCH_SIZE)).astype(np.float32)
+    moments, levels = np.sort(rng.uniform(0, 60, 700)), np.zeros((700, 5))
+    found = voicenet.hear(x, moments, levels)
+    assert found.voice_odds.shape == (700, len(VOICES)) and found.group_odds.shape == (700, 5)
+    assert all(
+        np.isfinite(getattr(found, f)).all() for f in ("voice_odds", "velocity", "late_s", "grace_odds", "lead_s")
+    )
+    shuffled = x.copy()
+    shuffled[350:360] = 0
+    other = voicenet.hear(shuffled, moments, levels)
+    assert not np.allclose(found.group_odds[340:350], other.group_odds[340:350])
+    barred = voicenet.hear_in_bars(found, moments / 2.0)
+    assert not np.allclose(found.group_odds, barred.group_odds)
+    stretches = voicenet._stretches(700)
+    kept = [i for a, _, keep in stretches for i in range(a + keep.start, a + keep.stop)]
+    assert kept == list(range(700)) and voicenet._stretches(200) == [(0, 200, slice(0, 200))]
+
+
+def test_only_the_distance_in_time_counts() -> None:
+    rng = np.random.default_rng(2)
+    x = rng.uniform(0, 2, (60, PATCH_SIZE)).astype(np.float32)
+    moments, levels = np.sort(rng.uniform(0, 8, 60)), np.zeros((60, 5))
+    now, later = voicenet.hear(x, moments, levels), voicenet.hear(x, moments + 321.0, levels)
+    assert np.allclose(now.group_odds, later.group_odds, atol=1e-2)

@@ -1,7 +1,9 @@
-"""Make labelled candidate patches: `python -m tools.training.examples OUT_DIR --minutes M --seed S`.
+"""Make labelled candidates: `python -m tools.training.examples OUT_DIR --minutes M --seed S`.
 
-Each file of the output holds x (n, PATCH_SIZE) float16, hit (n, voices) 0/1, velocity (n, voices) 0 to 1 and
-late_s (n, voices), the true moment minus the candidate.
+Each file of the output holds, clip after clip, x (n, PATCH_SIZE) float16; hit (n, voices) 0/1, velocity (n, voices)
+0 to 1, late_s (n, voices), the true moment minus the candidate; ornament (n, 4): a grace note ahead of it, a second
+one, how far the first is ahead in s, a buzz; time_s (n,); bar (n,), the place in bars, nan where the clip has none; and
+ends, where each clip ends.
 """
 
 import argparse
@@ -10,30 +12,44 @@ from pathlib import Path
 
 import numpy as np
 
+from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.patches import patches
+from ghoststep.listen.patches import patches, raw_patches
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 from tools.training.kits import TRAINED, mixed_kit, random_kit, sampled_kit
-from tools.training.material import Strike, random_playing, render_clip
+from tools.training.material import render_clip
+from tools.training.playing import Playing, random_playing
 
 REACH_S = 0.022
-CLIPS_PER_KIT = 8
+CLIPS_PER_KIT = 6
+KITS_PER_SHARD = 20
+SAMPLED_SHARE = 0.6
 
 
-def labelled(strikes: list[Strike], sound: np.ndarray, rng: np.random.Generator) -> dict[str, np.ndarray]:
+def labelled(playing: Playing, sound: np.ndarray, rng: np.random.Generator) -> dict[str, np.ndarray]:
     """Candidates of a clip with what is struck within REACH_S of each."""
     moments = candidates_s(sound)
     # Listening will see candidates with errors of its own; a little jitter makes the network forgiving.
     moments = np.sort(moments + rng.normal(0, 0.0008, len(moments)))
     hit = np.zeros((len(moments), len(VOICES)), np.uint8)
     velocity, late = np.zeros(hit.shape, np.float32), np.zeros(hit.shape, np.float32)
-    for s in strikes:
+    ornament = np.zeros((len(moments), 4), np.float32)
+    for s in playing.strikes:
         v = VOICE_INDEX[s.voice]
         for i in np.flatnonzero(np.abs(moments - s.time_s) <= REACH_S):
             gap = s.time_s - moments[i]
             if not hit[i, v] or abs(gap) < abs(late[i, v]):
                 hit[i, v], velocity[i, v], late[i, v] = 1, s.velocity / 127, gap
-    return {"x": patches(sound, moments).astype(np.float16), "hit": hit, "velocity": velocity, "late_s": late}
+            if s.grace_leads_s:
+                ornament[i, :3] = (1, len(s.grace_leads_s) > 1, s.grace_leads_s[0])
+            if s.buzz:
+                ornament[i, 3] = 1
+    bar = (moments - playing.start_s) / playing.bar_s if playing.steady else np.full(len(moments), np.nan)
+    x = patches(raw_patches(sound, moments), moments, levels_db(sound, moments)).astype(np.float16)
+    return {
+        "x": x, "hit": hit, "velocity": velocity, "late_s": late, "ornament": ornament,
+        "time_s": moments, "bar": bar, "ends": np.array([len(moments)]),
+    }  # fmt: skip
 
 
 def main() -> None:
@@ -48,18 +64,16 @@ def main() -> None:
     started, shard, parts = time.monotonic(), 0, []
     for number in range(options.kits):
         rng = np.random.default_rng([options.seed, number])
-        kit = random_kit(rng, bank) if rng.random() < 0.5 else mixed_kit(bank, rng)
+        kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
         for _ in range(CLIPS_PER_KIT):
-            strikes = random_playing(rng)
-            parts.append(labelled(strikes, render_clip(strikes, kit, rng), rng))
+            playing = random_playing(rng)
+            parts.append(labelled(playing, render_clip(playing.strikes, kit, rng), rng))
         over = time.monotonic() - started > 60 * options.minutes
-        if len(parts) >= 40 * CLIPS_PER_KIT or over or number == options.kits - 1:
+        if len(parts) >= KITS_PER_SHARD * CLIPS_PER_KIT or over or number == options.kits - 1:
             merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}
+            merged["ends"] = np.cumsum(merged["ends"])
             np.savez(options.out / f"examples-{options.seed}-{shard:04}.npz", **merged)
-            print(
-                f"kits {number + 1}, shard {shard}: {len(merged['x'])} candidates, {merged['hit'].sum(axis=0)}",
-                flush=True,
-            )
+            print(f"kits {number + 1}, shard {shard}: {len(merged['x'])} candidates", flush=True)
             parts, shard = [], shard + 1
         if over:
             break

@@ -5,12 +5,14 @@ trained on. Writes NAME.flac and NAME.json (the truth in the analysis format) fo
 """
 
 import argparse
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 import msgspec
 import numpy as np
 import soundfile
+from numpy.typing import NDArray
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.safe import write_text
@@ -22,10 +24,14 @@ from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap
 from ghoststep.music.touch import Role, role_of
 from tools.make_demo import truth
-from tools.training.kits import KEPT_BACK, RATE, mixed_kit, random_kit, sampled_kit
-from tools.training.material import Strike, render_clip
+from tools.training.kits import KEPT_BACK, RATE, KitSamples, mixed_kit, random_kit, sampled_kit
+from tools.training.material import render_clip
+from tools.training.playing import Strike
 
-METERS = (Meter(4, 4),) * 12 + (Meter(3, 4), Meter(6, 8), Meter(12, 8), Meter(5, 4), Meter(7, 8, (2, 2, 3)))
+METERS = (Meter(4, 4),) * 12 + (
+    Meter(3, 4), Meter(6, 8), Meter(12, 8), Meter(5, 4), Meter(7, 8, (2, 2, 3)), Meter(7, 8, (3, 2, 2)),
+    Meter(7, 4), Meter(11, 4, (4, 4, 3)),
+)  # fmt: skip
 
 
 def random_groove(rng: np.random.Generator) -> Groove:
@@ -42,13 +48,23 @@ def random_groove(rng: np.random.Generator) -> Groove:
         cells = list(idea[number % 2]) + ride(meter, compound, rng)
         if number == bars - 1 and rng.random() < 0.4:
             cells = [c for c in cells if c[0] < meter.bar_ticks * 0.6] + _fill(meter, fine, rng)
-        if number == 0 and rng.random() < 0.25:
+        if number == 0 and rng.random() < 0.12:  # the recording begins in the middle of a bar, or beat 1 is silent
+            late = meter.bar_ticks // 2 if rng.random() < 0.5 else 1
+            cells = [c for c in cells if c[0] >= late]
+        elif number == 0 and rng.random() < 0.25:
             cells = [c for c in cells if c[0] or c[1] not in ("ride", "hat_closed")] + [(0, "crash", 110)]
         for at, voice, velocity in cells:
-            loud = int(np.clip(velocity + rng.normal(0, 5), 12, 125))
+            loud = int(np.clip(velocity + rng.normal(0, 8), 12, 125))
             position = number * meter.bar_ticks + at
             role = Role.GHOST if velocity < 45 else role_of(max(loud, 46))
             hits[(position, voice)] = Hit(position, voice, min(loud, 45) if role is Role.GHOST else loud, role)
+    played = list(hits.values())
+    if rng.random() < 0.25:  # some strokes are flammed
+        for h in [h for h in played if h.voice == "snare" and h.velocity > 80 and rng.random() < 0.3]:
+            lead_ms = float(rng.uniform(18, 40))
+            played.append(
+                Hit(h.position_ticks, h.voice, int(rng.integers(20, 45)), Role.GHOST, offset_ms=-lead_ms, grace=True)
+            )
     swing = Swing()
     if rng.random() < 0.35 and not compound and meter.denominator == 4:
         # Eighths only swing where nothing is played between them.
@@ -56,7 +72,7 @@ def random_groove(rng: np.random.Generator) -> Groove:
         swing = Swing(16 if even else 8, float(rng.uniform(0.53, 0.67)))
     lean = {"snare": float(rng.normal(0, 6)), "hat": float(rng.normal(0, 4)), "ride": float(rng.normal(0, 4))}
     feel = Feel(swing, lean, float(rng.uniform(1, 6)), int(rng.integers(1000)))
-    return Groove(Pattern(tuple(hits.values()), meter, bars), feel, TempoMap.constant(round(bpm, 1)))
+    return Groove(Pattern(tuple(played), meter, bars), feel, TempoMap.constant(round(bpm, 1)))
 
 
 Cells = list[tuple[int, str, int]]
@@ -83,7 +99,7 @@ def _bar(meter: Meter, compound: bool, bpm: float, rng: np.random.Generator) -> 
     return cells
 
 
-def _ride_style(rng: np.random.Generator):
+def _ride_style(rng: np.random.Generator) -> Callable[[Meter, bool, np.random.Generator], Cells]:
     """What the right hand does throughout."""
     top = str(rng.choice(["hat_closed", "hat_closed", "hat_closed", "hat_open", "ride"]))
     sixteenths = rng.random() < 0.25 and top == "hat_closed"
@@ -115,7 +131,9 @@ def _fill(meter: Meter, fine: int, rng: np.random.Generator) -> Cells:
     return [(t, toms[min(3, i * 4 // max(len(spots), 1))], 92) for i, t in enumerate(spots)]
 
 
-def make_case(number: int, bank: list, rng: np.random.Generator) -> tuple[str, np.ndarray, dict]:
+def make_case(
+    number: int, bank: list[KitSamples], rng: np.random.Generator
+) -> tuple[str, NDArray[np.float32], dict[str, object]]:
     """One case: name, sound and truth."""
     groove = random_groove(rng)
     sampled = number % 2 == 0

@@ -12,6 +12,7 @@ import mido
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
+from scipy.signal import butter, sosfilt
 
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.sound.recipe import NIGHT_TRAM_KIT, Metal, Noise, Recipe, Tone
@@ -19,25 +20,21 @@ from ghoststep.sound.strike import strike
 
 RATE = 44100
 Mono = NDArray[np.float32]
-KitSamples = dict[str, list[tuple[int, Mono]]]
+Layers = list[tuple[int, Mono]]
+KitSamples = dict[str, Layers]
 # Free General MIDI banks from Debian packages, and the programs that hold drum kits in them.
 BANKS = {
     "fluid": Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"),  # fluid-soundfont-gm, MIT licence
     "general": Path("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3"),  # musescore-general-soundfont-small, MIT
+    "small": Path("/usr/share/sounds/sf2/sf_GMbank.sf2"),  # csound-soundfont, LGPL: for measuring only
+    "chip": Path("/usr/share/sounds/sf2/OPL-3_FM_128M.sf2"),  # opl3-soundfont, CC-BY-SA: for measuring only
 }
-PACKAGES = (
-    "fluidsynth",
-    "fluid-soundfont-gm",
-    "musescore-general-soundfont-small",
-    "opl3-soundfont",
-    "csound-soundfont",
+# Bank, program, and which of two keys (two kicks, two snares ...) where the program has both.
+TRAINED = tuple(
+    (bank, program, key) for bank in ("fluid", "general") for program in (0, 8, 16, 24, 25, 32, 40) for key in (0, 1)
 )
-TRAINED = (
-    *(("fluid", p) for p in (0, 16, 24, 25, 32)),
-    *(("general", p) for p in (0, 16, 24, 25, 40)),
-)  # fmt: skip
-# Never trained on, for measuring.
-KEPT_BACK = (("fluid", 8), ("fluid", 40), ("general", 8), ("general", 32))
+# Never trained on, for measuring: banks of other makers.
+KEPT_BACK = (("small", 0, 0), ("small", 0, 1), ("chip", 0, 0), ("chip", 0, 1))
 _KEYS = {
     "kick": (36, 35), "snare": (38, 40), "cross_stick": (37,), "hat_closed": (42,), "hat_half": (46,),
     "hat_open": (46,), "hat_pedal": (44,), "tom_high": (50, 48), "tom_mid": (47, 45), "tom_low": (43, 41),
@@ -65,7 +62,8 @@ def random_kit(rng: np.random.Generator, sampled: list[KitSamples] | None = None
             sound = strike(recipe, velocity / 127, rate=RATE, seed=seed)
             sound *= level * (velocity / 127) ** (2 * bend - 2)
             layers.append((velocity, sound.astype(np.float32)))
-        kit[voice] = layers
+        shape = reshaping(rng, dark=_darkness(voice, rng)) if rng.random() < 0.5 else None
+        kit[voice] = [(velocity, reshaped(sound, shape)) for velocity, sound in layers]
     return kit
 
 
@@ -129,7 +127,10 @@ def _styled(
         if voice.startswith("hat") and rng.random() < 0.7:
             return [replace(p, partials=int(rng.integers(5, 10))) if isinstance(p, Metal) else p for p in parts]
         if voice.startswith("tom"):
-            return [p for p in parts if isinstance(p, Tone)][:1] or parts
+            for part in parts:
+                if isinstance(part, Tone):
+                    return [part]
+            return parts
     if style == "brushed" and voice == "snare":
         sweep = Noise(
             rng.uniform(700, 2500), rng.uniform(6000, 13000), 0.6, rng.uniform(0.05, 0.16), rng.uniform(0.003, 0.015)
@@ -138,27 +139,30 @@ def _styled(
     return parts
 
 
-def sampled_kit(bank: str, program: int, *, cache: Path) -> KitSamples:
-    """The kit of one program of a bank, rendered once with the fluidsynth command and kept in `cache`."""
+def sampled_kit(bank: str, program: int, key: int = 0, *, cache: Path) -> KitSamples:
+    """The kit of one program of a bank, rendered once with the fluidsynth command and kept in `cache`.
+
+    `key` 1 takes the second sound of a voice where the bank has two (a second kick, snare or crash).
+    """
     file = cache / f"{bank}-{program}.npz"
     if not file.exists():
         cache.mkdir(parents=True, exist_ok=True)
         _render_bank(BANKS[bank], program, file)
+    found: dict[str, dict[str, Layers]] = {}
     with np.load(file) as stored:
-        kit: KitSamples = {}
         for name in stored.files:
-            voice, velocity, _ = name.rsplit("-", 2)
-            kit.setdefault(voice, []).append((int(velocity), stored[name]))
-    return {voice: _one_key(sorted(layers, key=lambda x: x[0])) for voice, layers in kit.items()}
-
-
-def _one_key(layers: list[tuple[int, Mono]]) -> list[tuple[int, Mono]]:
-    """Where a voice was rendered from two keys, the louder of the two at each velocity."""
-    best: dict[int, Mono] = {}
-    for velocity, sound in layers:
-        if velocity not in best or (sound**2).sum() > (best[velocity] ** 2).sum():
-            best[velocity] = sound
-    return sorted(best.items())
+            voice, velocity, number = name.rsplit("-", 2)
+            if float(np.abs(stored[name]).max()) > 1e-3:
+                found.setdefault(voice, {}).setdefault(number, []).append((int(velocity), stored[name]))
+    kit: KitSamples = {}
+    for voice, keys in _KEYS.items():
+        wanted = str(keys[min(key, len(keys) - 1)])
+        sounds = found.get(voice, {})
+        kit[voice] = sorted(sounds.get(wanted) or next(iter(sounds.values()), []), key=lambda x: x[0])
+    missing = [voice for voice, layers in kit.items() if not layers]
+    if missing:
+        raise ValueError(f"program {program} of bank {bank} is silent for {', '.join(missing)}")
+    return kit
 
 
 def _render_bank(bank: Path, program: int, file: Path) -> None:
@@ -215,19 +219,86 @@ def _attack(sound: Mono) -> int:
 
 
 def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
-    """A sampled kit made new: voices drawn from several kits, each retuned, re-levelled and damped."""
+    """A sampled kit made new: voices drawn from several kits, layered, retuned, damped, filtered and re-levelled."""
     home = kits[int(rng.integers(len(kits)))]
+    loyal = rng.choice([1.0, 0.7, 0.3])
+    shared = {family: float(np.exp(rng.normal(0, 0.10))) for family in ("hat", "tom", "ride", "")}
+    # Now and then the metal is of another kind altogether: slow, dark samples as old machines have them.
+    dull = {family: float(rng.uniform(0.45, 0.8)) for family in ("hat", "ride") if rng.random() < 0.15}
     out: KitSamples = {}
     for voice in VOICE_NAMES:
-        source = home if rng.random() < 0.7 else kits[int(rng.integers(len(kits)))]
+        source = home if rng.random() < loyal else kits[int(rng.integers(len(kits)))]
         layers = source[voice]
-        ratio = float(np.exp(rng.normal(0, 0.1)))
-        level = 10 ** (rng.normal(0, 3) / 20)
-        damp = rng.uniform(0.05, 2.0)
-        out[voice] = [(v, _retuned(s, ratio, level, damp)) for v, s in layers]
+        if rng.random() < 0.2:
+            layers = _layered(layers, kits[int(rng.integers(len(kits)))][voice], rng)
+        family = next((f for f in ("hat", "tom", "ride") if voice.startswith(f)), "")
+        ratio = shared[family] * float(np.exp(rng.normal(0, 0.06)))
+        if family in dull:
+            ratio *= dull[family]
+        level = 10 ** (rng.normal(0, 3.5) / 20)
+        damp = float(np.exp(rng.uniform(np.log(0.08), np.log(3.0))))
         if voice == "hat_half":
-            out[voice] = [(v, _retuned(s, 1.0, 1.0, rng.uniform(0.04, 0.12))) for v, s in out[voice]]
+            damp = rng.uniform(0.04, 0.14)
+        shape = reshaping(rng, dark=_darkness(voice, rng)) if rng.random() < 0.7 else None
+        bend = rng.uniform(0.75, 1.15)  # how steeply level follows velocity, against the bank's own curve
+        out[voice] = [
+            (v, reshaped(_retuned(s, ratio, level * (v / 127) ** (2 * bend - 2), damp), shape)) for v, s in layers
+        ]
     return out
+
+
+def _layered(one: list[tuple[int, Mono]], other: list[tuple[int, Mono]], rng: np.random.Generator) -> Layers:
+    """Two drums struck as one, as producers stack samples."""
+    share = rng.uniform(0.2, 0.8)
+    out = []
+    for (velocity, a), (_, b) in zip(one, other, strict=False):
+        sound = np.zeros(max(len(a), len(b)), np.float32)
+        sound[: len(a)] += (1 - share) * a
+        sound[: len(b)] += share * b
+        out.append((velocity, sound))
+    return out or one
+
+
+Shape = tuple[list[np.ndarray], float]
+
+
+def _darkness(voice: str, rng: np.random.Generator) -> bool:
+    """Whether a voice loses its top; hats and cymbals differ most from kit to kit."""
+    metal = voice.startswith(("hat", "ride")) or voice in ("crash", "splash")
+    return bool(rng.random() < (0.35 if metal else 0.15))
+
+
+def reshaping(rng: np.random.Generator, *, dark: bool = False) -> Shape:
+    """One or two resonances or notches, maybe less top, and how much the attack stands out against the rest."""
+    filters = []
+    if dark:
+        hz = float(np.exp(rng.uniform(np.log(900), np.log(9000))))
+        filters.append(butter(int(rng.integers(1, 3)), hz, fs=RATE, output="sos"))
+        middle = float(np.exp(rng.uniform(np.log(250), np.log(3000))))
+        filters.append(_peaking(middle, rng.uniform(3, 15), q=rng.uniform(0.5, 2.0)))
+    for _ in range(int(rng.integers(1, 3))):
+        hz, gain_db = float(np.exp(rng.uniform(np.log(80), np.log(12000)))), rng.uniform(-12, 12)
+        filters.append(_peaking(hz, gain_db, q=rng.uniform(0.4, 3.0)))
+    return filters, float(rng.uniform(-0.5, 0.8))
+
+
+def _peaking(hz: float, gain_db: float, *, q: float) -> np.ndarray:
+    """A bell filter as one second-order section (Bristow-Johnson 1994)."""
+    w, a = 2 * np.pi * hz / RATE, 10 ** (gain_db / 40)
+    alpha, c = np.sin(w) / (2 * q), np.cos(w)
+    section = np.array([1 + alpha * a, -2 * c, 1 - alpha * a, 1 + alpha / a, -2 * c, 1 - alpha / a])
+    return (section / section[3])[None]
+
+
+def reshaped(sound: Mono, shape: Shape | None) -> Mono:
+    if shape is None or len(sound) < 32:
+        return sound
+    filters, attack = shape
+    out = sound.astype(float)
+    for section in filters:
+        out = sosfilt(section, out)
+    out *= 1 + attack * np.exp(-np.arange(len(out)) / (0.012 * RATE))
+    return out.astype(np.float32)
 
 
 def _retuned(sound: Mono, ratio: float, level: float, damp_s: float) -> Mono:

@@ -1,130 +1,198 @@
 """Fit the voice network: `python -m tools.training.train EXAMPLES_DIR OUT.npz --minutes M` (needs PyTorch, see README).
 
-The network is small and plain, so that NumPy runs it: three dense layers with ReLU. It gives for each candidate and
-voice the log-odds of being struck, the velocity and the moment's correction, and the log-odds of each voice group.
+Every candidate of a clip is a token: its patch goes through two dense layers, then through a few blocks of attention
+over all candidates of the clip. Attention knows how far apart two candidates lie, in bars where the bars are known
+(as they are when a recording is heard again) and in seconds where not. NumPy runs the result (`listen/voicenet.py`).
 Weights are stored as float16 with the input scaling folded in.
 """
 
 import argparse
 import time
+from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import torch
 from torch import nn
 
-VOICES, GROUPS = 14, 5
+from tools.training.network import GROUPS, ORNAMENTS, VOICES, VoiceNet, save
+
 GROUP_OF_VOICE = np.array([4, 4, 4, 4, 2, 2, 2, 3, 3, 1, 1, 3, 0, 2])  # kick, snare, hat, toms, cymbals
 LATE_SCALE_S = 0.010
+LEAD_SCALE_S = 0.030
+SECONDS_OF_A_BAR = 2.0
+_KEYS = ("x", "hit", "velocity", "late_s", "ornament", "time_s", "bar")
 
 
-class VoiceNet(nn.Module):
-    def __init__(self, size: int, hidden: tuple[int, int]) -> None:
-        super().__init__()
-        self.first, self.second = nn.Linear(size, hidden[0]), nn.Linear(hidden[0], hidden[1])
-        self.out = nn.Linear(hidden[1], 3 * VOICES + GROUPS)
-        self.drop = nn.Dropout(0.25)
+@dataclass
+class Clips:
+    """Arrays over all candidates, and where each clip begins and ends."""
 
-    def forward(self, x: torch.Tensor) -> torch.Tensor:
-        x = self.drop(torch.relu(self.first(x)))
-        return self.out(self.drop(torch.relu(self.second(x))))
+    arrays: dict[str, torch.Tensor]
+    spans: list[tuple[int, int]]
 
 
-def loss_of(
-    out: torch.Tensor, hit: torch.Tensor, velocity: torch.Tensor, late: torch.Tensor, group: torch.Tensor
-) -> torch.Tensor:
-    bce = nn.functional.binary_cross_entropy_with_logits
-    presence = bce(out[:, :VOICES], hit, reduction="sum") / len(out)
-    groups = bce(out[:, 3 * VOICES :], group, reduction="sum") / len(out)
-    struck = hit.sum() + 1
-    loud = (((out[:, VOICES : 2 * VOICES] - velocity) ** 2) * hit).sum() / struck
-    moved = (
-        nn.functional.smooth_l1_loss(out[:, 2 * VOICES : 3 * VOICES], late / LATE_SCALE_S, reduction="none", beta=0.3)
-        * hit
-    ).sum() / struck
-    return presence + 2 * groups + 12 * loud + 0.8 * moved
-
-
-def load(folder: Path) -> tuple[torch.Tensor, ...]:
+def load(folder: Path) -> Clips:
     parts = []
-    for f in sorted(folder.glob("examples-*.npz")):
+    for f in sorted(folder.glob("examples-*.npz"), key=lambda f: f.stem.split("-")[::-1]):
         try:
             parts.append(dict(np.load(f)))
         except (OSError, ValueError, EOFError):
             print(f"{f.name} is not complete yet and left out")
-    x, hit, velocity, late = (np.concatenate([p[k] for p in parts]) for k in ("x", "hit", "velocity", "late_s"))
-    group = np.stack([hit[:, g == GROUP_OF_VOICE].max(axis=1) for g in range(GROUPS)], axis=1)
-    return tuple(torch.from_numpy(np.asarray(a)) for a in (x, hit, velocity, late, group))
+    arrays = {k: np.concatenate([p[k] for p in parts]) for k in _KEYS}
+    spans, start = [], 0
+    for p in parts:
+        edges = [0, *p["ends"]]
+        spans += [(start + a, start + b) for a, b in pairwise(edges) if b > a]
+        start += len(p["x"])
+    arrays["group"] = np.stack([arrays["hit"][:, g == GROUP_OF_VOICE].max(axis=1) for g in range(GROUPS)], axis=1)
+    return Clips({k: torch.from_numpy(np.asarray(a)) for k, a in arrays.items()}, spans)
+
+
+def batch_of(clips: Clips, chosen: list[int]) -> dict[str, torch.Tensor]:
+    """Padded arrays of some clips, (clips, longest, ...), and `real`, which says what is no padding."""
+    spans = [clips.spans[i] for i in chosen]
+    longest = max(b - a for a, b in spans)
+    out = {key: torch.zeros(len(spans), longest, *a.shape[1:], dtype=torch.float32) for key, a in clips.arrays.items()}
+    out["real"] = torch.zeros(len(spans), longest)
+    for row, (a, b) in enumerate(spans):
+        for key, source in clips.arrays.items():
+            out[key][row, : b - a] = source[a:b].float()
+        out["real"][row, : b - a] = 1
+    return out
+
+
+def place_in_time(batch: dict[str, torch.Tensor], *, bars: float, wrong: float) -> tuple[torch.Tensor, torch.Tensor]:
+    """Place of each candidate in bars, and whether it is in bars (1) or in seconds by a made-up bar (0)."""
+    steady = ~torch.isnan(batch["bar"]).any(dim=1)
+    known = (torch.rand(len(steady)) < bars) & steady
+    factor = torch.where(torch.rand(len(steady)) < wrong, 2.0 ** torch.randint(-1, 2, (len(steady),)).float(), 1.0)
+    by_bars = torch.nan_to_num(batch["bar"]) * factor[:, None]
+    place = torch.where(known[:, None], by_bars, batch["time_s"] / SECONDS_OF_A_BAR)
+    return place, known.float()
+
+
+def varied(x: torch.Tensor, parts: tuple[int, ...], bands: int) -> torch.Tensor:
+    """Other tone, more noise and other level of each clip, made on the features themselves."""
+    clips = len(x)
+    out = x.clone()
+    t = torch.linspace(0, np.pi, bands)
+    waves = torch.stack([torch.cos(k * t) for k in range(1, 5)])
+    tone = (torch.randn(clips, 4) * torch.tensor([0.16, 0.12, 0.08, 0.06])) @ waves + 0.05 * torch.randn(clips, 1)
+    tone = tone * (torch.rand(clips, 1) < 0.8)
+    noise = torch.rand(clips, 1) * 1.2 - 0.6 + 0.2 * torch.randn(clips, 1) * torch.linspace(-1, 1, bands)
+    noise = torch.where(torch.rand(clips, 1) < 0.4, noise, torch.full_like(noise, -3.0))
+    fine, context = parts[0], parts[-1]
+    for a, b in ((0, fine), (x.shape[2] - context, x.shape[2])):
+        part = out[:, :, a:b].reshape(clips, x.shape[1], -1, bands) + tone[:, None, None]
+        part = torch.logaddexp(4 * part, 4 * noise[:, None, None].expand_as(part)) / 4
+        out[:, :, a:b] = part.clamp(0, 3).reshape(clips, x.shape[1], -1)
+    return out
+
+
+def loss_of(out: torch.Tensor, b: dict[str, torch.Tensor]) -> torch.Tensor:
+    bce = nn.functional.binary_cross_entropy_with_logits
+    smooth = nn.functional.smooth_l1_loss
+    real, hit = b["real"][..., None], b["hit"]
+    count, struck = b["real"].sum(), hit.sum() + 1
+    at = 0
+    odds, loud, late, groups, ornament = (
+        out[..., at : (at := at + width)] for width in (VOICES, VOICES, VOICES, GROUPS, ORNAMENTS)
+    )
+    presence = (bce(odds, hit, reduction="none") * real).sum() / count
+    group = (bce(groups, b["group"], reduction="none") * real).sum() / count
+    loudness = (((loud - b["velocity"]) ** 2) * hit).sum() / struck
+    moved = (smooth(late, b["late_s"] / LATE_SCALE_S, reduction="none", beta=0.3) * hit).sum() / struck
+    drums = ((b["group"][..., 1] + b["group"][..., 3]) > 0).float() * b["real"]
+    flags = bce(ornament[..., (0, 1, 3)], b["ornament"][..., (0, 1, 3)], reduction="none").sum(dim=-1)
+    led = b["ornament"][..., 0] * b["real"]
+    leads = smooth(ornament[..., 2], b["ornament"][..., 2] / LEAD_SCALE_S, reduction="none", beta=0.3)
+    ornaments = (flags * drums).sum() / (drums.sum() + 1) + 0.5 * (leads * led).sum() / (led.sum() + 1)
+    order = disorder(loud, b["velocity"], hit)
+    return presence + 2 * group + 10 * loudness + 0.8 * moved + 0.6 * ornaments + 0.5 * order
+
+
+def disorder(loud: torch.Tensor, velocity: torch.Tensor, hit: torch.Tensor) -> torch.Tensor:
+    """1 - correlation of velocities within a voice of a clip, over voices with at least five strokes that differ."""
+    n = hit.sum(dim=1)
+    enough = n >= 5
+    mean = lambda a: (a * hit).sum(dim=1) / n.clamp(min=1)  # noqa: E731
+    a = (loud - mean(loud)[:, None]) * hit
+    b = (velocity - mean(velocity)[:, None]) * hit
+    variance = (b * b).sum(dim=1) / n.clamp(min=1)
+    r = (a * b).sum(dim=1) / torch.sqrt((a * a).sum(dim=1) * (b * b).sum(dim=1) + 1e-6)
+    weight = enough * variance / (variance + 0.03**2)
+    return ((1 - r) * weight).sum() / (weight.sum() + 1e-6)
+
+
+def checked(net: VoiceNet, clips: Clips, kept: list[int], scaled, *, bars: float) -> str:
+    """Loss, F-measure by group and order of velocities on the kept clips."""
+    net.eval()
+    told = truth = both = torch.zeros(GROUPS)
+    losses, orders = [], []
+    with torch.no_grad():
+        for at in range(0, len(kept), 32):
+            b = batch_of(clips, kept[at : at + 32])
+            place, known = place_in_time(b, bars=bars, wrong=0.0)
+            out = net(scaled(b["x"]), place, known, b["real"])
+            losses.append(float(loss_of(out, b)))
+            orders.append(1 - float(disorder(out[..., VOICES : 2 * VOICES], b["velocity"], b["hit"])))
+            said = (out[..., 3 * VOICES : 3 * VOICES + GROUPS] > 0).float() * b["real"][..., None]
+            both = both + (said * b["group"]).sum(dim=(0, 1))
+            told, truth = told + said.sum(dim=(0, 1)), truth + b["group"].sum(dim=(0, 1))
+    f = 2 * both / (told + truth)
+    return f"{np.mean(losses):.3f} F {[round(float(v), 3) for v in f]} order {np.mean(orders):.3f}"
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("examples", type=Path)
     parser.add_argument("out", type=Path)
-    parser.add_argument("--minutes", type=float, default=10)
-    parser.add_argument("--hidden", type=int, nargs=2, default=(384, 192))
+    parser.add_argument("--minutes", type=float, default=30)
     parser.add_argument("--threads", type=int, default=2)
+    parser.add_argument("--start", type=Path, help="go on from this state (.pt)")
+    parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
     options = parser.parse_args()
     torch.manual_seed(1)
     torch.set_num_threads(options.threads)
-    x, hit, velocity, late, group = load(options.examples)
-    kept = len(x) // 20
-    print(f"{len(x)} candidates, the last {kept} kept back")
-    mean = x[: -kept or None].float().mean(dim=0)
-    spread = x[: -kept or None].float().std(dim=0) + 0.05
-    net = VoiceNet(x.shape[1], tuple(options.hidden))
-    optimiser = torch.optim.AdamW(net.parameters(), lr=1.5e-3, weight_decay=1e-3)
-    started, epoch = time.monotonic(), 0
-    rate = 1.0
+    clips = load(options.examples)
+    kept = list(range(len(clips.spans)))[-max(60, len(clips.spans) // 25) :]
+    used = [i for i in range(len(clips.spans)) if i < kept[0]]
+    x = clips.arrays["x"]
+    print(f"{len(x)} candidates in {len(clips.spans)} clips, the last {len(kept)} clips kept back", flush=True)
+    some = x[torch.randperm(len(x))[:60000]].float()
+    mean, spread = some.mean(dim=0), some.std(dim=0) + 0.05
+    net = VoiceNet(x.shape[1])
+    if options.start:
+        net.load_state_dict(torch.load(options.start, weights_only=True))
+    scaled = lambda a: (a - mean) / spread  # noqa: E731
+    optimiser = torch.optim.AdamW(net.parameters(), lr=options.rate, weight_decay=0.02)
+    started, epoch, steps, rate = time.monotonic(), 0, 0, 1.0
     while rate > 0:
         net.train()
-        order = torch.randperm(len(x) - kept)
         total, count = 0.0, 0
-        for batch in order.split(512):
-            share = (time.monotonic() - started) / (60 * options.minutes)
-            rate = max(0.0, 1 - share)
+        for chosen in torch.randperm(len(used)).split(12):
+            rate = max(0.0, 1 - (time.monotonic() - started) / (60 * options.minutes))
             for g in optimiser.param_groups:
-                g["lr"] = 1.5e-3 * rate * min(1.0, (count + epoch * 100 + 1) / 100)
-            inputs = (x[batch].float() - mean) / spread
-            inputs = inputs + 0.1 * torch.randn_like(inputs) + 0.08 * torch.randn(len(batch), 1)
-            loss = loss_of(net(inputs), hit[batch].float(), velocity[batch], late[batch], group[batch].float())
+                g["lr"] = options.rate * rate * min(1.0, (steps + 1) / 200)
+            b = batch_of(clips, [used[i] for i in chosen])
+            place, known = place_in_time(b, bars=0.6, wrong=0.2)
+            inputs = scaled(varied(b["x"], net.parts, net.bands)) + 0.1 * torch.randn_like(b["x"])
+            loss = loss_of(net(inputs, place, known, b["real"]), b)
             optimiser.zero_grad()
             loss.backward()
+            nn.utils.clip_grad_norm_(net.parameters(), 2.0)
             optimiser.step()
-            total, count = total + float(loss.detach()), count + 1
+            total, count, steps = total + float(loss.detach()), count + 1, steps + 1
             if rate == 0:
                 break
         epoch += 1
-        net.eval()
-        with torch.no_grad():
-            out = net((x[-kept:].float() - mean) / spread)
-            check = loss_of(out, hit[-kept:].float(), velocity[-kept:], late[-kept:], group[-kept:].float())
-            told = out[:, 3 * VOICES :] > 0
-            truth = group[-kept:].bool()
-            f = 2 * (told & truth).sum(0) / (told.sum(0) + truth.sum(0))
-        print(
-            f"epoch {epoch} loss {total / count:.3f} kept back {float(check):.3f} F {[round(float(v), 3) for v in f]}",
-            flush=True,
-        )
-    save(net, mean, spread, options.out)
-
-
-def save(net: VoiceNet, mean: torch.Tensor, spread: torch.Tensor, out: Path) -> None:
-    """Fold the input scaling into the first layer and write float16 arrays."""
-    w = net.first.weight.detach() / spread
-    b = net.first.bias.detach() - w @ mean
-    arrays = {
-        "w0": w,
-        "b0": b,
-        "w1": net.second.weight,
-        "b1": net.second.bias,
-        "w2": net.out.weight,
-        "b2": net.out.bias,
-    }
-    out.parent.mkdir(parents=True, exist_ok=True)
-    np.savez_compressed(
-        out, **{k: v.detach().numpy().astype(np.float16 if k[0] == "w" else np.float32) for k, v in arrays.items()}
-    )
+        alone, barred = (checked(net, clips, kept, scaled, bars=share) for share in (0.0, 1.0))
+        minutes = (time.monotonic() - started) / 60
+        print(f"{minutes:.1f} min, epoch {epoch} loss {total / count:.3f} alone {alone} with bars {barred}", flush=True)
+        save(net, mean, spread, options.out)
+        torch.save(net.state_dict(), options.out.with_suffix(".pt"))
 
 
 if __name__ == "__main__":

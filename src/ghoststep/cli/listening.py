@@ -1,17 +1,18 @@
 """`ghost-step listen`."""
 
 import argparse
-import sys
 from pathlib import Path
 
-from ghoststep.files.analysis import analysis, write_analysis
-from ghoststep.files.grooves import hear_file, is_listenable, onsets_s, plain_name
+from ghoststep.cli.folder import Outs as FolderOuts
+from ghoststep.cli.folder import listen_folder
+from ghoststep.files.analysis import write_analysis
+from ghoststep.files.grooves import analysis_of, hear_file, hear_mouth_file
 from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import write_midi
-from ghoststep.files.places import keys_file, made
-from ghoststep.files.safe import file_trouble
+from ghoststep.files.places import keys_file
+from ghoststep.files.sound import MAX_LENGTH_S
 from ghoststep.files.textgrid import write_grid
-from ghoststep.listen.explain import Hints
+from ghoststep.listen.reading import Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
@@ -22,13 +23,23 @@ from ghoststep.session.document import Document
 def listen(options: argparse.Namespace) -> int:
     """Hear a drum recording or MIDI performance: tempo, bars, hits, swing and lean."""
     hints = _hints(options)
+    if (options.teach or options.sounds) and not options.mouth:
+        raise InputError("--teach and --sounds belong to --mouth, which listens to mouth drumming.")
     keys = read_keys(keys_file())
-    if not options.file.is_dir():
-        document = hear_file(options.file, keys, hints)
-        _report(document)
-        _write(document, (options.json, options.midi, options.grid), options.division, keys)
-        return 0
-    return _folder(options, keys, hints)
+    passage = _passage(options)
+    if options.file.is_dir():
+        if passage is not None:
+            raise InputError("A passage can be taken from one file, not from a folder.")
+        outs = FolderOuts(options.json, options.midi, options.grid, options.division)
+        return listen_folder(options.file, outs, keys, hints, processes=options.processes, again=options.again)
+    if options.mouth:
+        taught = tuple(options.sounds.split(",")) if options.sounds else ()
+        document = hear_mouth_file(options.file, hints, taught=taught, lesson=options.teach, passage_s=passage)
+    else:
+        document = hear_file(options.file, keys, hints, passage_s=passage)
+    _report(document)
+    _write(document, (options.json, options.midi, options.grid), options.division, keys)
+    return 0
 
 
 def _hints(options: argparse.Namespace) -> Hints:
@@ -59,7 +70,7 @@ def _write(document: Document, outs: Outs, division: int, keys: KeyMap) -> None:
     if heard is None:
         return
     if json:
-        write_analysis(json, analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks))
+        write_analysis(json, analysis_of(document))
     if midi:
         written = write_midi(midi, document.groove, keys, division=division)
         if written.lead_bars:
@@ -68,34 +79,30 @@ def _write(document: Document, outs: Outs, division: int, keys: KeyMap) -> None:
         write_grid(grid, document.groove)
 
 
-def _folder(options: argparse.Namespace, keys: KeyMap, hints: Hints) -> int:
-    """Every recording and MIDI file of a folder; bad files are named and passed over."""
+def _passage(options: argparse.Namespace) -> tuple[float, float] | None:
+    """The part of a file that is meant, from --from and --to; None for all of it."""
+    if options.start is None and options.end is None:
+        return None
+    start = 0.0 if options.start is None else seconds_of(options.start)
+    return start, MAX_LENGTH_S + start if options.end is None else seconds_of(options.end)
+
+
+def seconds_of(text: str) -> float:
+    """ "1:20", "80", "1:02:03.5" in seconds.
+
+    Raises
+    ------
+    InputError
+        Where it is no time.
+    """
+    parts = text.split(":")
     try:
-        files = sorted(p for p in options.file.iterdir() if p.is_file() and is_listenable(p))
-    except OSError as error:
-        raise file_trouble(error, options.file, "read") from error
-    if not files:
-        raise InputError(f"{options.file.name or options.file} holds no sound or MIDI file.")
-    outs = [
-        (folder, suffix)
-        for folder, suffix in ((options.json, ".json"), (options.midi, ".mid"), (options.grid, ".grid.txt"))
-    ]
-    for folder, _ in outs:
-        if folder:
-            made(folder)
-    bad = 0
-    for file in files:
-        try:
-            document = hear_file(file, keys, hints)
-        except InputError as error:
-            bad += 1
-            print(f"ghost-step: {error}", file=sys.stderr)
-            continue
-        _report(document)
-        # Two recordings of one name but different kinds must not take each other's place.
-        alone = [plain_name(other) for other in files].count(plain_name(file)) == 1
-        stem = plain_name(file) if alone else file.name
-        json, midi, grid = (folder / f"{stem}{suffix}" if folder else None for folder, suffix in outs)
-        _write(document, (json, midi, grid), options.division, keys)
-    print(f"{len(files) - bad} of {len(files)} files heard")
-    return 2 if bad == len(files) else 0
+        values = [float(p) for p in parts]
+    except ValueError:
+        values = []
+    if not 1 <= len(values) <= 3 or not all(0 <= v < 1e6 for v in values):
+        raise InputError(f"'{text}' is no time: write it like 80 or 1:20 or 1:20.5.")
+    total = 0.0
+    for value in values:
+        total = 60 * total + value
+    return total

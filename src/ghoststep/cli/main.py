@@ -80,11 +80,27 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--tempo", type=float, metavar="BPM", help="the tempo, where you know it")
     parser.add_argument("--meter", metavar="7/8", help="the meter, where you know it")
     parser.add_argument("--bars", type=int, metavar="N", help="the number of bars, where you know it")
+    parser.add_argument("--from", dest="start", metavar="1:20", help="only from this moment of the file on")
+    parser.add_argument("--to", dest="end", metavar="1:52", help="only up to this moment of the file")
+    parser.add_argument("--mouth", action="store_true", help="it is mouth drumming: learn its sounds from itself")
+    parser.add_argument("--teach", type=Path, metavar="FILE", help="with --mouth: a recording that teaches the sounds")
+    parser.add_argument(
+        "--sounds",
+        metavar="kick,snare,hat_closed",
+        help="with --mouth: the voices the recording begins with, or the lesson holds, in their order",
+    )
+    parser.add_argument("--processes", type=int, metavar="N", help="for a folder: how many at once (all cores)")
+    parser.add_argument("--again", action="store_true", help="for a folder: hear what was heard before too")
     parser.add_argument("--division", type=int, default=960, metavar="N", help="MIDI ticks to a quarter, 24 to 20160")
 
 
 def _groove_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("groove", type=Path, help="a project, text grid or MIDI file")
+
+
+def _show_options(parser: argparse.ArgumentParser) -> None:
+    _groove_options(parser)
+    parser.add_argument("--diff", type=Path, metavar="OTHER", help="print what is different in another groove instead")
 
 
 def _perform_options(parser: argparse.ArgumentParser) -> None:
@@ -140,5 +156,5 @@ _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser
     "listen": (_listen, _listen_options),
     "perform": (_perform, _perform_options),
     "render": (_render, _render_options),
-    "show": (_show, _groove_options),
+    "show": (_show, _show_options),
 }

@@ -15,6 +15,7 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES, voices_of
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
+from ghoststep.session.differences import words
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import render as rendered
 
@@ -93,6 +94,11 @@ def render(options: argparse.Namespace) -> int:
 
 
 def show(options: argparse.Namespace) -> int:
-    """Print a groove as a text grid."""
-    print(grid_text(open_groove(options.groove, read_keys(keys_file()))), end="")
+    """Print a groove as a text grid, or what is different in another one."""
+    keys = read_keys(keys_file())
+    groove = open_groove(options.groove, keys)
+    if options.diff is None:
+        print(grid_text(groove), end="")
+    else:
+        print("\n".join(words(groove, open_groove(options.diff, keys))))
     return 0

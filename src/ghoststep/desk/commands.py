@@ -1,52 +1,23 @@
-"""Every user action is one named command in this table; menus, shortcuts, the shortcut sheet and tests read it.
-
-A command is a function of the window. Where it is only meant for one place, `place` says so and the key is free
-elsewhere.
-"""
+"""The commands of the window, by menu; those of the Listen place stand in `listen_commands`."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from ghoststep.desk.command_table import command
 from ghoststep.desk.grid_view import MAGNIFICATIONS
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import step_ticks
 from ghoststep.music.touch import Role
-from ghoststep.session import edits
+from ghoststep.session import edits, touch
 
 if TYPE_CHECKING:
     from ghoststep.desk.window import Window
 
-
-@dataclass(frozen=True)
-class Command:
-    name: str
-    text: str
-    keys: tuple[str, ...]
-    menu: str
-    run: Callable[["Window"], object]
-    place: str = ""  # "listen", "place" or everywhere
-
-
-COMMANDS: dict[str, Command] = {}
-MENUS = ("File", "Edit", "Hit", "Groove", "Play", "View", "Help")
-
-
-def command(
-    name: str, text: str, *keys: str, menu: str, place: str = ""
-) -> Callable[..., Callable[["Window"], object]]:
-    """Declare a command; the words are in the user's terms, the keys in Qt's notation."""
-
-    def add(run: Callable[["Window"], object]) -> Callable[["Window"], object]:
-        COMMANDS[name] = Command(name, text, keys, menu, run, place)
-        return run
-
-    return add
-
-
 # -- File -------------------------------------------------------------------------------------------------------
 
 command("file.open", "Open or listen to …", "Ctrl+O", menu="File")(lambda w: w.ask_open())
+command("file.tap", "Tap a groove", "Ctrl+T", menu="File")(lambda w: w.tap())
+command("file.mouth", "Listen to mouth drumming …", "Ctrl+M", menu="File")(lambda w: w.ask_mouth())
 command("file.save", "Save", "Ctrl+S", menu="File")(lambda w: w.save())
 command("file.save_as", "Save as …", "Ctrl+Shift+S", menu="File")(lambda w: w.save_as())
 command("file.midi", "Export MIDI …", "Ctrl+E", menu="File")(lambda w: w.ask_export("midi"))
@@ -135,6 +106,15 @@ _change("hit.later", "1 ms later", "Alt+Right", change=lambda d, h: edits.nudge(
 _change("hit.on_spot", "On its spot", "0", change=lambda d, h: edits.set_offset(d, h, 0.0))
 
 
+_change("hit.all_louder", "Louder by a tenth, roles kept", "Ctrl+Up", change=lambda d, h: touch.scale(d, h, 110))
+_change("hit.all_softer", "Softer by a tenth, roles kept", "Ctrl+Down", change=lambda d, h: touch.scale(d, h, 91))
+_change("hit.even", "More even", "E", change=lambda d, h: touch.compress(d, h, 0.3))
+_change("hit.uneven", "Less even", "Shift+E", change=lambda d, h: touch.compress(d, h, -0.4))
+_change("hit.crescendo", "Crescendo over the chosen", "C", change=lambda d, h: touch.ramp(d, h, 75, 115))
+_change("hit.diminuendo", "Diminuendo over the chosen", "Shift+C", change=lambda d, h: touch.ramp(d, h, 115, 75))
+_change("hit.swap_hands", "Swap the hands", "S", change=touch.swap_hands)
+
+
 def _moved(direction: int) -> Callable[["Window"], None]:
     def run(w: "Window") -> None:
         chosen = w.grid.chosen_hits()
@@ -189,6 +169,34 @@ def _bars(by: int) -> Callable[["Window"], None]:
     return run
 
 
+def _rotated(steps: int) -> Callable[["Window"], None]:
+    def run(w: "Window") -> None:
+        lane = w.grid.geometry_now().lanes[w.grid.cursor_row]
+        w.studio.edit(lambda d: touch.rotate_lane(d, lane, steps))
+
+    return run
+
+
+command("groove.rotate_on", "Rotate the lane a step later", "Ctrl+Right", menu="Groove", place="place")(_rotated(1))
+command("groove.rotate_back", "Rotate the lane a step earlier", "Ctrl+Left", menu="Groove", place="place")(_rotated(-1))
+
+
+def _bar_edit(change: Callable[..., edits.Edit]) -> Callable[["Window"], None]:
+    """A change of the bar the cursor is in."""
+
+    def run(w: "Window") -> None:
+        bar = w.grid.cursor_ticks // w.studio.groove.pattern.meter.bar_ticks + 1
+        w.studio.edit(lambda d: change(d, bar))
+
+    return run
+
+
+command("groove.double_bar", "Double the cursor's bar", "D", menu="Groove", place="place")(
+    _bar_edit(touch.duplicate_bar)
+)
+command("groove.delete_bar", "Take the cursor's bar out", "Shift+Delete", menu="Groove", place="place")(
+    _bar_edit(touch.delete_bar)
+)
 command("groove.bar_more", "Add an empty bar", "Ctrl++", menu="Groove", place="place")(_bars(1))
 command("groove.bar_less", "Drop the last bar", "Ctrl+-", menu="Groove", place="place")(_bars(-1))
 

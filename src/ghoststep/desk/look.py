@@ -102,7 +102,7 @@ def _sheet(t: Theme) -> str:
     QMenuBar::item:selected, QMenu::item:selected {{ background: {t.lamp}; color: {t.on_lamp}; }}
     QMenu::item:disabled {{ color: {t.strong_line}; }}
     QMenu::separator {{ height: 1px; background: {t.line}; margin: 4px 8px; }}
-    #panel, #bar {{ background: {t.panel}; }}
+    #panel, #bar, QScrollArea, QScrollArea > QWidget > QWidget {{ background: {t.panel}; }}
     #bar {{ border-top: 1px solid {t.line}; }}
     #headline {{ font-size: 30px; font-weight: 600; color: {t.text}; }}
     #title {{ font-size: 15px; font-weight: 600; }}

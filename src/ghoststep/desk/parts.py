@@ -4,7 +4,18 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QSignalBlocker, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QComboBox,
+    QDoubleSpinBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ghoststep.desk.look import Look
 
@@ -30,6 +41,17 @@ def panel() -> tuple[QFrame, QVBoxLayout]:
     layout.setContentsMargins(16, 14, 16, 14)
     layout.setSpacing(7)
     return frame, layout
+
+
+def scrolled(frame: QFrame) -> QScrollArea:
+    """A panel that scrolls where the window is too low for all of it."""
+    area = QScrollArea()
+    area.setWidget(frame)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFixedWidth(PANEL_W)
+    return area
 
 
 def row(*widgets: QWidget, stretch_last: bool = False) -> QHBoxLayout:
@@ -104,11 +126,11 @@ def show_choice(box: QComboBox, value: object) -> None:
         box.setCurrentIndex(max(box.findData(value), 0))
 
 
-def clear(layout: QVBoxLayout) -> None:
+def clear(layout: QBoxLayout) -> None:
     """Remove and delete everything in a layout."""
     while (item := layout.takeAt(0)) is not None:
         inner, widget = item.layout(), item.widget()
-        if isinstance(inner, QVBoxLayout):
+        if isinstance(inner, QBoxLayout):
             clear(inner)
         if widget is not None:
             widget.deleteLater()

@@ -4,10 +4,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from ghoststep.desk.commands import COMMANDS, MENUS, Command
+from ghoststep.desk.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.parts import label
 
-_COLUMNS = (("File", "Edit", "Groove", "Help"), ("Hit", "Play"), ("View",))
+_COLUMNS = (("File", "Edit", "Groove", "Help"), ("Heard",), ("Hit", "Play"), ("View",))
 
 
 def key_words(command: Command) -> str:

@@ -3,8 +3,10 @@
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ghoststep.desk import memory
@@ -14,16 +16,22 @@ from ghoststep.devices.player import Player
 from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys, write_keys
 from ghoststep.files.places import keys_file, made
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
-from ghoststep.listen.explain import Hints
+from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
-from ghoststep.session.document import Document
+from ghoststep.music.performance import Performance
+from ghoststep.music.time import TempoMap
+from ghoststep.session.document import Document, Recording
 from ghoststep.session.edits import Edit
 from ghoststep.session.history import History
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.program import Program, Source, Tape, Wish, program
 
 AUTOSAVE_EVERY_MS = 15_000
+PICK_FROM_S = 150.0  # from a longer file a passage is picked first
+_TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as one; the least that says anything
+Correction = Callable[[Document], Edit]
+Progress = Callable[[float], None]
 
 
 class Studio(QObject):
@@ -37,6 +45,8 @@ class Studio(QObject):
     playing_changed = Signal()
     wish_changed = Signal()
     heard = Signal()  # listening ended with a new document
+    passage_wanted = Signal(object, object)  # path and overview of a long file
+    corrected = Signal()  # a correction was done or refused
 
     def __init__(self, output: Output | None = None) -> None:
         super().__init__()
@@ -50,6 +60,8 @@ class Studio(QObject):
         self._jobs = Jobs(threads=1)
         self._programs = Jobs(threads=1)
         self._saves = Jobs(threads=1)
+        self._fits = Jobs(threads=1)
+        self._waiting: list[Correction] = []
         self._listening: Job | None = None
         self._wanted = 0  # number of the newest program asked for
         self._autosaved: Document | None = None
@@ -86,6 +98,40 @@ class Studio(QObject):
         self.history.do(words, document)
         self.said.emit(words, False)
         return True
+
+    def correct(self, change: Correction) -> None:
+        """Do a correction of the listening: the fit is made off the GUI thread, one correction after the other."""
+        self._waiting.append(change)
+        if len(self._waiting) == 1:
+            self._fit_next()
+
+    @property
+    def fitting(self) -> bool:
+        return bool(self._waiting)
+
+    def _fit_next(self) -> None:
+        change, before = self._waiting[0], self.document
+
+        def done(edit: Edit) -> None:
+            words, document = edit
+            if self.document is not before:  # something else was done meanwhile: fit again on top of it
+                self._fit_next()
+                return
+            self.history.do(words, document)
+            self.said.emit(words, False)
+            after()
+
+        def failed(words: str) -> None:
+            self._fail(words)
+            after()
+
+        def after() -> None:
+            self._waiting.pop(0)
+            self.corrected.emit()
+            if self._waiting:
+                self._fit_next()
+
+        self._fits.start(lambda _progress: change(before), done=done, failed=failed)
 
     def undo(self) -> None:
         words = self.history.undo()
@@ -125,13 +171,13 @@ class Studio(QObject):
 
     def open(self, path: Path) -> None:
         """Open anything: recordings and MIDI files are listened to, the rest is read."""
-        from ghoststep.files.grooves import hear_file, is_listenable, open_document
+        from ghoststep.files.grooves import is_listenable, open_document
 
         if self._listening is not None:
             self.said.emit("Wait for the listening to end, or cancel it first.", True)
             return
         if is_listenable(path):
-            self._listen(path.name, lambda progress: hear_file(path, self.keys, Hints(), progress), path)
+            self._look_or_listen(path)
             return
 
         def opened(document: Document) -> None:
@@ -142,30 +188,61 @@ class Studio(QObject):
 
         self._start(f"Opening {path.name}", lambda _progress: open_document(path, self.keys), opened)
 
-    def listen_again(self, hints: Hints) -> None:
-        """Fit the same recording anew with what the user knows."""
-        from ghoststep.files.grooves import hear_recording
+    def _look_or_listen(self, path: Path) -> None:
+        """Listen to a file at once, or, where it is minutes long, let the user pick a passage first."""
+        from ghoststep.files.grooves import hear_file
+        from ghoststep.files.sound import SOUND_SUFFIXES, Overview, length_s, read_overview
 
-        recording, name = self.document.recording, self.document.name
-        if recording is None:
-            self.said.emit("There is no recording in this project to listen to.", True)
-        elif self._listening is None:
-            self._listen(recording.name, lambda progress: hear_recording(recording, name, hints, progress), None)
+        def work(progress: Progress) -> Document | Overview:
+            if path.suffix.lower() in SOUND_SUFFIXES and length_s(path) > PICK_FROM_S:
+                return read_overview(path, progress)
+            return hear_file(path, self.keys, Hints(), progress)
 
-    def _listen(self, name: str, work: Callable[[Callable[[float], None]], Document], path: Path | None) -> None:
-        def done(document: Document) -> None:
-            if path is None:  # the same recording heard anew is a step that can be taken back
-                self.history.do("listened again", document)
+        def done(found: Document | Overview) -> None:
+            if isinstance(found, Overview):
+                self.passage_wanted.emit(path, found)
             else:
-                self.set_document(document, None)
-                memory.remember(path)
-            self.heard.emit()
+                self._listened(found, path)
 
-        self._start(f"Listening to {name}", work, done)
+        self._start(f"Listening to {path.name}", work, done)
 
-    def _start(
-        self, words: str, work: Callable[[Callable[[float], None]], Document], done: Callable[[Document], None]
-    ) -> None:
+    def listen_to(self, path: Path, passage_s: tuple[float, float] | None) -> None:
+        """Listen to a passage of a file, or to all of it."""
+        from ghoststep.files.grooves import hear_file
+
+        self._start(
+            f"Listening to {path.name}",
+            lambda progress: hear_file(path, self.keys, Hints(), progress, passage_s=passage_s),
+            lambda document: self._listened(document, path),
+        )
+
+    def listen_to_mouth(self, path: Path, taught: tuple[str, ...]) -> None:
+        """Hear a beatboxed phrase; `taught` names the sounds it begins with, where it teaches them."""
+        from ghoststep.files.grooves import hear_mouth_file
+
+        self._start(
+            f"Listening to {path.name}",
+            lambda progress: hear_mouth_file(path, Hints(), progress, taught=taught),
+            lambda document: self._listened(document, path),
+        )
+
+    def take_taps(self, played: Performance, bpm: float) -> None:
+        """Make a document of what was tapped; bpm is the click's, 0 where there was none."""
+        from ghoststep.files.grooves import heard_performance
+
+        self._start(
+            "Fitting the taps",
+            lambda _progress: heard_performance(played, "Taps", Hints(tempo_bpm=bpm or None)),
+            lambda document: self._listened(document, None),
+        )
+
+    def _listened(self, document: Document, path: Path | None) -> None:
+        self.set_document(document, None, saved=path is not None)
+        if path is not None:
+            memory.remember(path)
+        self.heard.emit()
+
+    def _start(self, words: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
         def ended() -> None:
             self._listening = None
             self.busy_changed.emit("", 0.0)
@@ -268,7 +345,7 @@ class Studio(QObject):
         """End everything; a clean end needs no autosave."""
         self.stop()
         self._timer.stop()
-        for jobs in (self._jobs, self._programs, self._saves):
+        for jobs in (self._jobs, self._programs, self._saves, self._fits):
             jobs.wait()
         memory.forget_autosave()
 
@@ -324,15 +401,42 @@ class Studio(QObject):
         if self.player.playing:
             self._prepare(self._exchange)
 
+    def play_click(self, bpm: float) -> None:
+        """A click by itself, for tapping along; 0 stops it."""
+        if not bpm:
+            self.stop()
+            return
+        ground = Groove(tempo=TempoMap.constant(bpm))
+        self.player.play(program(ground, self.kit, Wish(click=True)), loop=True)
+        self.playing_changed.emit()
+
+    def hear_passage(self, path: Path, start_s: float, end_s: float) -> None:
+        """Play a stretch of a file that is not open yet."""
+        from ghoststep.files.sound import read_passage
+
+        def ready(recording: Recording) -> None:
+            self._play_samples(recording.samples, recording.rate)
+
+        self._start("Reading", lambda _progress: read_passage(path, start_s, end_s), ready)
+
+    def _play_samples(self, samples: NDArray[np.float32], rate: int) -> None:
+        stereo = np.repeat(samples.mean(axis=1, keepdims=True), 2, axis=1).astype(np.float32)
+        sound = Program(stereo, np.zeros((0, 2), np.float32), rate, (0, 1), (Source.RECORDING,))
+        self.player.play(sound, loop=False)
+        self.playing_changed.emit()
+
     def hear_moment(self, time_s: float) -> None:
-        """Play a second of the recording around a moment, as it is."""
+        """Play the recording from a moment on: a hit alone, up to the next one, or a second where there is none."""
         recording = self.document.recording
         if recording is None:
             self.said.emit("There is no recording in this project.", True)
             return
-        a = max(0, round((time_s - 0.05) * recording.rate))
-        piece = recording.samples[a : a + recording.rate]
-        stereo = np.repeat(piece.mean(axis=1, keepdims=True), 2, axis=1).astype(np.float32)
-        sound = Program(stereo, np.zeros((0, 2), np.float32), recording.rate, (0, 1), (Source.RECORDING,))
-        self.player.play(sound, loop=False)
-        self.playing_changed.emit()
+        heard = self.document.listening
+        onsets = [h.origin.time_s for h in heard.explained.groove.pattern.hits if h.origin] if heard else []
+        following = min((t for t in onsets if t > time_s + _TOGETHER_S), default=time_s + 1.0)
+        end_s = min(max(following - 0.01, time_s + _LEAST_HEARD_S), time_s + 1.0)
+        a, b = (round(t * recording.rate) for t in (max(time_s - 0.01, 0.0), end_s))
+        piece = recording.samples[a:b].copy()
+        fade = min(len(piece), round(0.01 * recording.rate))
+        piece[len(piece) - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)[:, None]
+        self._play_samples(piece, recording.rate)

@@ -1,83 +1,162 @@
-"""The recording on screen: waveform, bar and beat lines laid over it, and below it the detected hits as stems.
+"""The recording on screen: sound with bars and hits laid over it, and below it the hits as stems on their lanes.
 
-A hit that the listening is not sure of is drawn pale with a question mark, so the eye goes there.
+A hit that the listening is not sure of is drawn pale with a question mark, so the eye goes there. Clicking a hit
+chooses and plays it; clicking elsewhere sets the cursor, where a missed hit can be put; dragging over the ruler sets
+the range that plays.
 """
 
-import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPen, QPixmap
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPixmap
 
+from ghoststep.desk import wave_paint as paint
 from ghoststep.desk.layered import LayeredView
-from ghoststep.desk.look import Look, font
-from ghoststep.desk.stems import draw_stem
+from ghoststep.desk.look import Look
+from ghoststep.desk.wave_paint import DOUBTFUL, GUTTER_W, LEAD_PX, RULER_H, Scene, peaks
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
-from ghoststep.session.document import Document, Recording
+from ghoststep.session.document import Document
 
-GUTTER_W = 96
-RULER_H = 34
-DOUBTFUL = 0.75
+__all__ = ["DOUBTFUL", "WaveView", "peaks"]
+
 _MAX_PX_PER_S = 4000.0
-
-
-def peaks(recording: Recording, columns: int, start_s: float, end_s: float) -> tuple[np.ndarray, np.ndarray]:
-    """Lowest and highest sample of each pixel column between two moments; shape (columns,) each."""
-    mono = recording.samples.mean(axis=1)
-    edges = np.linspace(start_s, end_s, columns + 1) * recording.rate
-    edges = np.clip(edges.astype(int), 0, max(len(mono) - 1, 0))
-    low = np.minimum.reduceat(mono, edges[:-1])
-    high = np.maximum.reduceat(mono, edges[:-1])
-    # Past the end of the sound there is nothing to see.
-    silent = edges[:-1] >= len(mono) - 1
-    low[silent] = high[silent] = 0
-    return low, high
+_GRAB_PX = 10.0
 
 
 class WaveView(LayeredView):
-    """Shows a document's recording; clicking a hit asks to hear it."""
+    """Shows a document's recording; it changes nothing itself."""
 
     hit_clicked = Signal(object)
     moment_clicked = Signal(float)
+    hit_chosen = Signal(object)
+    region_wanted = Signal(object)  # (start, end) in ticks, or None
+    window_changed = Signal(float, float)  # the seconds that are seen
     gutter_px = GUTTER_W
 
     def __init__(self) -> None:
         super().__init__()
         self.document = Document()
         self.chosen: Hit | None = None
+        self.cursor_s: float | None = None
+        self.cursor_row = 0
+        self.region: tuple[int, int] | None = None
+        self.spectral = False
         self._zoom = 0.0  # pixels a second; 0 fits the whole recording
+        self._region_from: int | None = None
         self.setAccessibleName("Recording")
 
-    # -- layout -------------------------------------------------------------------------------------------------
+    # -- state --------------------------------------------------------------------------------------------------
 
     def show_document(self, document: Document) -> None:
+        """Show a document; the chosen hit stays chosen where its moment still has a hit."""
+        if document.recording is not self.document.recording:
+            self._zoom, self.cursor_s, self.chosen = 0.0, None, None
         self.document = document
-        hits = self._hits()
-        if self.chosen is not None and not any(h is self.chosen for h in hits):
-            self.chosen = None
+        if self.chosen is not None:
+            self.chosen = self._same_hit(self.chosen)
+        self.cursor_row = min(self.cursor_row, max(len(self.rows()) - 1, 0))
         self.refresh()
 
-    def _hits(self) -> tuple[Hit, ...]:
+    def _same_hit(self, old: Hit) -> Hit | None:
+        if old.origin is None:
+            return None
+        here = [h for h in self.hits() if h.origin and abs(h.origin.time_s - old.origin.time_s) < 1e-6]
+        return next((h for h in here if h.voice == old.voice), here[0] if len(here) == 1 else None)
+
+    def hits(self) -> tuple[Hit, ...]:
         heard = self.document.listening
         return heard.explained.groove.pattern.hits if heard else ()
+
+    def rows(self) -> tuple[int, ...]:
+        used = {LANE_OF_VOICE[h.voice] for h in self.hits()}
+        return tuple(i for i, lane in enumerate(LANES) if i in used or lane.always)
+
+    @property
+    def cursor_voice(self) -> str:
+        return LANES[self.rows()[self.cursor_row]].voices[0]
+
+    def choose(self, hit: Hit | None) -> None:
+        """Choose a hit and bring it into view."""
+        self.chosen = hit
+        if hit is not None and hit.origin is not None:
+            self.cursor_s = None
+            self.cursor_row = self.rows().index(LANE_OF_VOICE[hit.voice])
+            self._bring_into_view(hit.origin.time_s)
+        self.refresh()
+        self.hit_chosen.emit(hit)
+
+    def choose_next(self, direction: int) -> None:
+        """The next or previous hit in the order of time."""
+        ordered = sorted((h for h in self.hits() if h.origin), key=lambda h: h.origin.time_s if h.origin else 0)
+        if not ordered:
+            return
+        if self.chosen is not None:
+            at = next((i for i, h in enumerate(ordered) if h is self.chosen), 0) + direction
+        else:
+            now = self.cursor_s or 0.0
+            later = [i for i, h in enumerate(ordered) if h.origin and h.origin.time_s > now]
+            at = later[0] if direction > 0 and later else (later[0] - 1 if later else len(ordered) - 1)
+        self.choose(ordered[min(max(at, 0), len(ordered) - 1)])
+
+    def move_lane(self, by: int) -> None:
+        """The cursor to another lane; with a hit chosen, to the moment of that hit."""
+        if self.chosen is not None and self.chosen.origin is not None:
+            self.cursor_s, self.chosen = self.chosen.origin.time_s, None
+            self.hit_chosen.emit(None)
+        self.cursor_row = min(max(self.cursor_row + by, 0), max(len(self.rows()) - 1, 0))
+        self.refresh()
+
+    def put_cursor(self, seconds: float, row: int | None = None) -> None:
+        self.cursor_s, self.chosen = min(max(seconds, 0.0), self.length_s), None
+        self.cursor_row = self.cursor_row if row is None else row
+        self.refresh()
+        self.hit_chosen.emit(None)
+
+    def moment(self) -> float | None:
+        """The moment pointed at: of the chosen hit, else of the cursor."""
+        if self.chosen is not None and self.chosen.origin is not None:
+            return self.chosen.origin.time_s
+        return self.cursor_s
+
+    def switch_picture(self) -> None:
+        self.spectral = not self.spectral
+        self.refresh()
+
+    def show_region(self, region: tuple[int, int] | None) -> None:
+        if region != self.region:
+            self.region = region
+            self.refresh()
+
+    # -- layout -------------------------------------------------------------------------------------------------
 
     @property
     def length_s(self) -> float:
         if self.document.recording:
             return self.document.recording.length_s
-        return max((h.origin.time_s for h in self._hits() if h.origin), default=1.0) + 0.5
+        return max((h.origin.time_s for h in self.hits() if h.origin), default=1.0) + 0.5
 
     def px_per_s(self) -> float:
-        fit = (self.viewport().width() - GUTTER_W - 12) / max(self.length_s, 0.1)
+        fit = (self.viewport().width() - GUTTER_W - 2 * LEAD_PX) / max(self.length_s, 0.1)
         return max(self._zoom, fit)
 
+    def scene(self) -> Scene:
+        view = self.viewport()
+        scale = self.px_per_s()
+        return Scene(
+            self.document, self.hits(), self.rows(), view.width(), view.height(), scale,
+            self.horizontalScrollBar().value() / scale, self.chosen, self.cursor_s, self.cursor_row, self.spectral,
+        )  # fmt: skip
+
     def x_of(self, seconds: float) -> float:
-        return GUTTER_W + 6 + seconds * self.px_per_s() - self.horizontalScrollBar().value()
+        return self.scene().x_of(seconds)
 
     def seconds_at(self, x: float) -> float:
-        return (x - GUTTER_W - 6 + self.horizontalScrollBar().value()) / self.px_per_s()
+        return self.scene().seconds_at(x)
 
     def zoom(self, factor: float, around_x: float | None = None) -> None:
+        moment = self.moment()
         x = around_x if around_x is not None else self.viewport().width() / 2
+        if around_x is None and moment is not None and GUTTER_W < self.x_of(moment) < self.viewport().width():
+            x = self.x_of(moment)
         seconds = self.seconds_at(x)
         self._zoom = min(self.px_per_s() * factor, _MAX_PX_PER_S) if factor else 0.0
         self.set_scroll_range()
@@ -85,25 +164,25 @@ class WaveView(LayeredView):
         bar.setValue(round(bar.value() + self.x_of(seconds) - x))
         self.refresh()
 
+    def show_window(self, start_s: float, end_s: float) -> None:
+        """Scroll and zoom to a stretch."""
+        room = self.viewport().width() - GUTTER_W - 2 * LEAD_PX
+        self._zoom = min(room / max(end_s - start_s, 0.05), _MAX_PX_PER_S)
+        self.set_scroll_range()
+        self.horizontalScrollBar().setValue(round(start_s * self.px_per_s()))
+        self.refresh()
+
+    def _bring_into_view(self, seconds: float) -> None:
+        x = self.x_of(seconds)
+        if not GUTTER_W + 30 <= x <= self.viewport().width() - 40:
+            bar = self.horizontalScrollBar()
+            bar.setValue(round(bar.value() + x - (GUTTER_W + self.viewport().width()) / 2))
+
     def set_scroll_range(self) -> None:
-        room = self.viewport().width() - GUTTER_W - 12
+        room = round(self.viewport().width() - GUTTER_W - 2 * LEAD_PX)
         bar = self.horizontalScrollBar()
         bar.setPageStep(max(1, room))
         bar.setRange(0, max(0, round(self.length_s * self.px_per_s()) - room))
-
-    def _rows(self) -> list[int]:
-        used = {LANE_OF_VOICE[h.voice] for h in self._hits()}
-        return [i for i, lane in enumerate(LANES) if i in used or lane.always]
-
-    def _wave_rect(self) -> QRectF:
-        height = self.viewport().height() - RULER_H
-        share = 0.42 if self.document.recording else 0.0
-        return QRectF(GUTTER_W, RULER_H, self.viewport().width() - GUTTER_W, height * share)
-
-    def _row_rect(self, place: int, count: int) -> QRectF:
-        top = self._wave_rect().bottom() + 6
-        height = (self.viewport().height() - top - 4) / max(count, 1)
-        return QRectF(GUTTER_W, top + place * height, self.viewport().width() - GUTTER_W, height)
 
     # -- painting -----------------------------------------------------------------------------------------------
 
@@ -111,110 +190,69 @@ class WaveView(LayeredView):
         self.move_playhead(None if seconds is None else self.x_of(seconds))
 
     def painted_layer(self, ratio: float) -> QPixmap:
+        scene = self.scene()
         layer = self.empty_layer(ratio)
         painter = QPainter(layer)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.viewport().rect(), Look.color("ground"))
-        self._paint_rows(painter)
-        self._paint_wave(painter)
-        self._paint_lines(painter)
-        self._paint_hits(painter, ratio)
-        self._paint_gutter(painter)
+        paint.paint_rows(painter, scene)
+        (paint.paint_spectrum if self.spectral else paint.paint_wave)(painter, scene)
+        paint.paint_lines(painter, scene, self.region)
+        paint.paint_hits(painter, scene, ratio)
+        paint.paint_cursor(painter, scene)
+        paint.paint_gutter(painter, scene)
         painter.end()
+        self.window_changed.emit(scene.seconds_at(GUTTER_W), scene.seconds_at(scene.width))
         return layer
-
-    def _paint_wave(self, painter: QPainter) -> None:
-        recording, rect = self.document.recording, self._wave_rect()
-        if recording is None:
-            return
-        painter.fillRect(rect, Look.color("panel"))
-        columns = max(1, round(rect.width()))
-        low, high = peaks(recording, columns, self.seconds_at(rect.left()), self.seconds_at(rect.right()))
-        loudest = max(float(np.abs(recording.samples).max()), 1e-6)
-        middle, half = rect.center().y(), rect.height() / 2 - 6
-        painter.setPen(QPen(Look.color("wave"), 1))
-        xs = rect.left() + np.arange(columns)
-        top, bottom = middle - high / loudest * half, middle - low / loudest * half
-        painter.drawLines([QLineF(x, t, x, max(b, t + 1)) for x, t, b in zip(xs, top, bottom, strict=True)])
-
-    def _paint_lines(self, painter: QPainter) -> None:
-        """Beats fine, bars strong and numbered, from the heard groove's own tempo."""
-        heard = self.document.listening
-        if heard is None:
-            return
-        explained, height = heard.explained, self.viewport().height()
-        pattern, tempo = explained.groove.pattern, explained.groove.tempo
-        unit, bar = pattern.meter.unit_ticks, pattern.meter.bar_ticks
-        for tick in range(0, pattern.length_ticks + 1, unit):
-            x = self.x_of(explained.start_s + float(tempo.seconds(tick)))
-            if not GUTTER_W - 2 <= x <= self.viewport().width():
-                continue
-            on_bar = tick % bar == 0
-            painter.setPen(
-                QPen(Look.color("text" if on_bar else "strong_line", 170 if on_bar else 150), 2 if on_bar else 1)
-            )
-            painter.drawLine(QLineF(x, RULER_H - (16 if on_bar else 5), x, height))
-            if on_bar and tick < pattern.length_ticks:
-                painter.setFont(font(14, bold=True))
-                painter.setPen(Look.color("text"))
-                painter.drawText(QPointF(x + 5, RULER_H - 10), f"bar {tick // bar + 1}")
-
-    def _paint_rows(self, painter: QPainter) -> None:
-        rows = self._rows()
-        for place in range(len(rows)):
-            if place % 2 == 0:
-                painter.fillRect(self._row_rect(place, len(rows)), Look.color("panel"))
-
-    def _paint_hits(self, painter: QPainter, ratio: float) -> None:
-        rows = self._rows()
-        explained = self.document.listening.explained if self.document.listening else None
-        for h in self._hits():
-            if h.origin is None or explained is None:
-                continue
-            x = self.x_of(h.origin.time_s)
-            if not GUTTER_W - 20 <= x <= self.viewport().width() + 20:
-                continue
-            rect = self._row_rect(rows.index(LANE_OF_VOICE[h.voice]), len(rows))
-            foot = rect.bottom() - 5
-            head = foot - (rect.height() - 26) * h.velocity / 127
-            sure = h.origin.confidence
-            painter.setOpacity(1.0 if sure >= DOUBTFUL else 0.55)
-            draw_stem(painter, h, x, x, foot, head, chosen=h is self.chosen, ratio=ratio)
-            painter.setOpacity(1.0)
-            if sure < DOUBTFUL:
-                painter.setFont(font(13, bold=True))
-                painter.setPen(Look.color("warn"))
-                painter.drawText(QPointF(x + 9, head - 3), "?")
-
-    def _paint_gutter(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(0, 0, GUTTER_W, self.viewport().height()), Look.color("ground"))
-        rows = self._rows()
-        painter.setFont(font(13, bold=True))
-        painter.setPen(Look.color("text"))
-        for place, index in enumerate(rows):
-            rect = self._row_rect(place, len(rows))
-            painter.drawText(
-                QRectF(12, rect.top(), GUTTER_W - 16, rect.height()), Qt.AlignmentFlag.AlignVCenter, LANES[index].label
-            )
-        if self.document.recording is not None:
-            rect = self._wave_rect()
-            painter.setFont(font(13))
-            painter.setPen(Look.color("dim"))
-            painter.drawText(
-                QRectF(12, rect.top(), GUTTER_W - 16, rect.height()), Qt.AlignmentFlag.AlignVCenter, "Recording"
-            )
 
     # -- input --------------------------------------------------------------------------------------------------
 
+    def _hit_at(self, x: float, y: float) -> Hit | None:
+        scene = self.scene()
+        near = [
+            (abs(scene.x_of(h.origin.time_s) - x), i)
+            for i, h in enumerate(scene.hits)
+            if h.origin and scene.row_rect(scene.row_of(h)).top() <= y < scene.row_rect(scene.row_of(h)).bottom()
+        ]
+        away, index = min(near, default=(_GRAB_PX + 1, 0))
+        return scene.hits[index] if away <= _GRAB_PX else None
+
+    def _beat_at(self, x: float) -> int | None:
+        """The nearest beat, in ticks, where there are beats."""
+        heard = self.document.listening
+        if heard is None:
+            return None
+        explained = heard.explained
+        unit = explained.groove.pattern.meter.unit_ticks
+        ticks = float(explained.groove.tempo.to_ticks(self.seconds_at(x) - explained.start_s))
+        return min(max(round(ticks / unit) * unit, 0), explained.groove.pattern.length_ticks)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
-        rows = self._rows()
-        for h in self._hits():
-            rect = self._row_rect(rows.index(LANE_OF_VOICE[h.voice]), len(rows))
-            if h.origin and rect.contains(at) and abs(self.x_of(h.origin.time_s) - at.x()) <= 10:
-                self.chosen = h
-                self.refresh()
-                self.hit_clicked.emit(h)
-                return
-        if at.x() > GUTTER_W and self.document.recording is not None:
-            self.moment_clicked.emit(max(0.0, self.seconds_at(at.x())))
+        if event.button() is not Qt.MouseButton.LeftButton:
+            return
+        x, y = event.position().x(), event.position().y()
+        if y < RULER_H and x > GUTTER_W:
+            self._region_from = self._beat_at(x)
+            return
+        found = self._hit_at(x, y)
+        if found is not None:
+            self.choose(found)
+            self.hit_clicked.emit(found)
+        elif x > GUTTER_W:
+            scene = self.scene()
+            rows = [i for i in range(len(scene.rows)) if scene.row_rect(i).contains(event.position())]
+            self.put_cursor(self.seconds_at(x), rows[0] if rows else None)
+            if not rows and self.document.recording is not None:
+                self.moment_clicked.emit(self.cursor_s)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._region_from is None:
+            return
+        to = self._beat_at(event.position().x())
+        if to is not None and to != self._region_from:
+            self.region_wanted.emit((min(self._region_from, to), max(self._region_from, to)))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        start, self._region_from = self._region_from, None
+        if start is not None and self._beat_at(event.position().x()) == start:
+            self.region_wanted.emit(None)

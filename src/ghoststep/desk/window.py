@@ -20,8 +20,8 @@ from PySide6.QtWidgets import (
 )
 
 from ghoststep import __version__
-from ghoststep.desk import memory
-from ghoststep.desk.commands import COMMANDS, MENUS, Command
+from ghoststep.desk import commands, listen_commands, memory
+from ghoststep.desk.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.listen_place import ListenPlace
 from ghoststep.desk.look import DAY, NIGHT, Look, use
 from ghoststep.desk.notices import BusyBar, MessageLine, RecoveryBanner
@@ -34,10 +34,14 @@ from ghoststep.files.places import state_folder
 from ghoststep.files.project import PROJECT_SUFFIX
 from ghoststep.files.textgrid import grid_text, parse_grid
 from ghoststep.music.errors import InputError
+from ghoststep.music.meter import Meter
 from ghoststep.music.spots import parse_spot
+from ghoststep.session import listening
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
 
+# Importing them fills the command table.
+_DECLARED = (commands, listen_commands)
 _FRAME_MS = 30
 PLACES = (("listen", "Listen"), ("place", "Place"))
 _KINDS = "*.ghoststep *.wav *.flac *.ogg *.mp3 *.aif *.aiff *.mid *.midi *.grid.txt"
@@ -136,6 +140,9 @@ class Window(QMainWindow):
         self.listen_place.take_to_grid.connect(lambda: self.go("place"))
         self.listen_place.file_wanted.connect(self.ask_open)
         self.listen_place.demo_wanted.connect(self.open_demo)
+        self.listen_place.command_wanted.connect(self.run)
+        self.listen_place.taps_wanted.connect(self.tap)
+        studio.passage_wanted.connect(lambda *_: self.go("listen"))
 
     # -- showing ------------------------------------------------------------------------------------------------
 
@@ -226,6 +233,31 @@ class Window(QMainWindow):
                 raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
             self.grid.put_cursor(spot.position_ticks(pattern.meter), self.grid.cursor_row)
 
+    def tap(self) -> None:
+        """Tap a groove on the keyboard."""
+        if self._may_leave():
+            self.go("listen")
+            self.listen_place.show_taps()
+
+    def ask_mouth(self) -> None:
+        """Listen to mouth drumming; the recording may begin with a lesson."""
+        name, _ = QFileDialog.getOpenFileName(self, "Listen to mouth drumming", "", _OPEN_FILTER)
+        if not name or not self._may_leave():
+            return
+        words = "If it begins with one of each sound as a lesson, name them: kick, snare, hat_closed. Else leave it."
+        text, given = QInputDialog.getText(self, "Mouth drumming", words)
+        if given:
+            self.studio.listen_to_mouth(Path(name), tuple(w.strip() for w in text.split(",") if w.strip()))
+
+    def ask_meter(self) -> None:
+        """The meter of what was heard, typed: 7/8 2+2+3, 11/4 4+4+3 ..."""
+        heard = self.studio.document.listening
+        now = heard.explained.groove.pattern.meter.full_name if heard else "4/4"
+        text, given = QInputDialog.getText(self, "It is in", "7/4, 7/8 2+2+3, 11/4 4+4+3 ...", text=now)
+        if given:
+            meter = Meter.parse(text)
+            self.studio.correct(lambda d: listening.in_meter(d, meter))
+
     def copy_grid(self) -> None:
         QApplication.clipboard().setText(grid_text(self.studio.groove))
         self.say("The groove is on the clipboard as a text grid.")
@@ -275,6 +307,13 @@ class Window(QMainWindow):
         for file in demo_recordings():
             action = menu.addAction(file.stem.replace("-", " ").capitalize())
             action.triggered.connect(lambda _=False, f=file: self.open(f))
+        menu.addAction("Driver at dusk (mouth drumming)").triggered.connect(self.open_demo_mouth)
+
+    def open_demo_mouth(self) -> None:
+        from ghoststep.files.demo import demo_mouth
+
+        if self._may_leave():
+            self.studio.listen_to_mouth(demo_mouth(), ())
 
     def _fill_recent(self) -> None:
         self._recent.clear()

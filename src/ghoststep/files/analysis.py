@@ -14,9 +14,16 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 
 
 def analysis(
-    explained: Explained, confidence: tuple[float, ...], onset_s: tuple[float, ...], remarks: tuple[str, ...]
+    explained: Explained,
+    confidence: tuple[float, ...],
+    onset_s: tuple[float, ...],
+    remarks: tuple[str, ...],
+    closed_s: tuple[tuple[float, float], ...] = (),
 ) -> dict[str, Any]:
-    """The object that `listen --json` writes; `confidence` and `onset_s` in the order of the pattern's hits."""
+    """The object that `listen --json` writes; `confidence` and `onset_s` in the order of the pattern's hits.
+
+    `closed_s` pairs onsets of open hats with the moments they are closed again.
+    """
     groove = explained.groove
     pattern, swing = groove.pattern, groove.feel.swing
     return {
@@ -37,7 +44,19 @@ def analysis(
             for r in explained.readings
         ],
         "remarks": list(remarks),
-        "hits": _hits(explained, confidence, onset_s),
+        "passages": [
+            {
+                "from_beats": p.start_ticks / TICKS_PER_QUARTER,
+                "to_beats": p.end_ticks / TICKS_PER_QUARTER,
+                "grid": p.grid,
+            }
+            for p in explained.passages
+        ],
+        "tempo_curve": [
+            {"bar": 1 + tick // pattern.meter.bar_ticks, "bpm": round(bpm, 3)}
+            for tick, bpm in zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)
+        ],
+        "hits": _hits(explained, confidence, onset_s, closed_s),
     }
 
 
@@ -53,8 +72,14 @@ def _pocket(explained: Explained) -> dict[str, float]:
     return out
 
 
-def _hits(explained: Explained, confidence: tuple[float, ...], onset_s: tuple[float, ...]) -> list[dict[str, Any]]:
+def _hits(
+    explained: Explained,
+    confidence: tuple[float, ...],
+    onset_s: tuple[float, ...],
+    closed_s: tuple[tuple[float, float], ...],
+) -> list[dict[str, Any]]:
     pattern = explained.groove.pattern
+    closes = {round(a, 6): b for a, b in closed_s}
     rows = []
     for h, offset, sure, onset in zip(pattern.hits, explained.straight_offsets_ms(), confidence, onset_s, strict=True):
         bar, tick = divmod(h.position_ticks, pattern.meter.bar_ticks)
@@ -69,7 +94,13 @@ def _hits(explained: Explained, confidence: tuple[float, ...], onset_s: tuple[fl
             "offset_ms": round(float(offset), 3),
             "confidence": round(sure, 3),
         }
-        rows.append(row | {"grace": True} if h.grace else row)
+        if h.grace:
+            row["grace"] = True
+        if h.stroke != "plain":
+            row["stroke"] = h.stroke
+        if h.voice in ("hat_open", "hat_half") and round(onset, 6) in closes:
+            row["closed_s"] = round(closes[round(onset, 6)], 4)
+        rows.append(row)
     return sorted(rows, key=lambda r: r["time_s"])
 
 

@@ -5,6 +5,7 @@ from pathlib import Path
 
 # In the order of the tram's route; each has its truth beside it (same name, .json).
 STOPS = ("larch-terrace", "fog-viaduct", "last-tram")
+MOUTH = "driver-at-dusk"
 
 
 def demo_folder() -> Path:
@@ -14,3 +15,8 @@ def demo_folder() -> Path:
 def demo_recordings() -> list[Path]:
     """The recordings, first stop first."""
     return [demo_folder() / f"{stop}.wav" for stop in STOPS]
+
+
+def demo_mouth() -> Path:
+    """A phrase beatboxed by a simulated voice, as the tram's driver might at dusk."""
+    return demo_folder() / f"{MOUTH}.wav"

@@ -1,22 +1,32 @@
 """Open anything that is a groove, or listen to it, by what kind of file it is."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
-import numpy as np
-
+from ghoststep.files.analysis import analysis
+from ghoststep.files.hits import HITS_SUFFIXES, read_hits
 from ghoststep.files.keymap import KeyMap
 from ghoststep.files.midi_in import MIDI_SUFFIXES, groove_of, read_midi
 from ghoststep.files.project import PROJECT_SUFFIX, load_project
-from ghoststep.files.sound import SOUND_SUFFIXES, read_recording
+from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
 from ghoststep.files.textgrid import GRID_SUFFIXES, read_grid
 from ghoststep.listen.context import hear_groove
-from ghoststep.listen.explain import Hints, explain
+from ghoststep.listen.corrections import Corrections
+from ghoststep.listen.explain import Explained
+from ghoststep.listen.mouth import hear_mouth, lesson_of
+from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
+from ghoststep.music.performance import Performance
 from ghoststep.session.document import Document, Listening, Recording
+from ghoststep.session.listening import listening_of
 
 Progress = Callable[[float], None]
+SEVERAL_TEMPI = "From {:.0f} s on the tempo is another one: listen to that passage by itself."
+UNSTEADY = "The hits keep to no steady tempo that was found: tempo and bars are doubtful."
+_STEADY = 0.75
 GUESSED = "There are too few hits to tell tempo and meter: 120 BPM in 4/4 is a guess."
 
 
@@ -30,7 +40,7 @@ def plain_name(path: Path) -> str:
 
 
 def is_listenable(path: Path) -> bool:
-    return path.suffix.lower() in SOUND_SUFFIXES + MIDI_SUFFIXES
+    return path.suffix.lower() in SOUND_SUFFIXES + MIDI_SUFFIXES + HITS_SUFFIXES
 
 
 def open_document(path: Path, keys: KeyMap) -> Document:
@@ -54,8 +64,20 @@ def open_groove(path: Path, keys: KeyMap) -> Groove:
     return open_document(path, keys).groove
 
 
-def hear_file(path: Path, keys: KeyMap, hints: Hints, progress: Progress = lambda share: None) -> Document:
-    """Listen to a sound or MIDI file: a document with the groove found in it.
+def hear_file(
+    path: Path,
+    keys: KeyMap,
+    hints: Hints,
+    progress: Progress = lambda share: None,
+    *,
+    passage_s: tuple[float, float] | None = None,
+) -> Document:
+    """Listen to a sound, a MIDI file or a table of hits: a document with the groove found in it.
+
+    Parameters
+    ----------
+    passage_s
+        Start and end of the part of a sound file that is meant.
 
     Raises
     ------
@@ -63,15 +85,17 @@ def hear_file(path: Path, keys: KeyMap, hints: Hints, progress: Progress = lambd
         Where the file cannot be read or holds no drums.
     """
     suffix = path.suffix.lower()
-    if suffix in MIDI_SUFFIXES:
+    if suffix in MIDI_SUFFIXES + HITS_SUFFIXES:
+        if passage_s is not None:
+            raise InputError(f"{path.name} is no sound: a passage can only be taken from a recording.")
+        if suffix in HITS_SUFFIXES:
+            return heard_performance(read_hits(path), plain_name(path), hints)
         take = read_midi(path, keys)
         performance = take.performance()
         remarks = () if not take.left_out else (f"{take.left_out} notes on unknown keys were left out.",)
-        explained = explain(performance, hints, confidence=np.ones(len(performance)))
-        listening = Listening(explained, (1.0,) * len(performance), remarks)
-        return _document(path, listening, None)
-    recording = read_recording(path)
-    return hear_recording(recording, plain_name(path), hints, progress)
+        return heard_performance(performance, plain_name(path), hints, remarks)
+    recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)
+    return hear_recording(recording, plain_name(Path(recording.name)), hints, progress)
 
 
 def hear_recording(recording: Recording, name: str, hints: Hints, progress: Progress = lambda share: None) -> Document:
@@ -82,14 +106,74 @@ def hear_recording(recording: Recording, name: str, hints: Hints, progress: Prog
         raise InputError(f"{recording.name}: {error}") from error
     progress(1.0)
     confidence = tuple(float(heard.confidence[i]) for i in explained.source)
-    remarks = heard.remarks if explained.readings else (*heard.remarks, GUESSED)
-    return _document(Path(name), Listening(explained, confidence, remarks), recording)
+    remarks = (*heard.remarks, *_remarks(explained))
+    sure = tuple(float(c) for c in heard.confidence)
+    listening = Listening(explained, confidence, remarks, heard.performance, sure, hints, closed_s=heard.closed_s)
+    return Document(name, explained.groove.changed(name=name), recording, listening)
 
 
-def _document(path: Path, listening: Listening, recording: Recording | None) -> Document:
-    name = plain_name(path)
-    groove = listening.explained.groove.changed(name=name)
-    return Document(name, groove, recording, listening)
+def hear_mouth_file(
+    path: Path,
+    hints: Hints,
+    progress: Progress = lambda share: None,
+    *,
+    taught: tuple[str, ...] = (),
+    lesson: Path | None = None,
+    passage_s: tuple[float, float] | None = None,
+) -> Document:
+    """Listen to a beatboxed phrase.
+
+    Parameters
+    ----------
+    taught
+        Voices of the first sounds of the recording, or of the lesson, in their order.
+    lesson
+        A recording that teaches the sounds.
+
+    Raises
+    ------
+    InputError
+        Where a file cannot be read or there is no sound in it.
+    """
+    recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)
+    progress(0.2)
+    try:
+        if lesson is not None:
+            taught_by = read_recording(lesson)
+            learned = lesson_of(taught_by.samples, taught_by.rate, taught or ("kick", "snare", "hat_closed"))
+            heard = hear_mouth(recording.samples, recording.rate, lesson=learned)
+        else:
+            heard = hear_mouth(recording.samples, recording.rate, taught=taught)
+    except InputError as error:
+        raise InputError(f"{recording.name}: {error}") from error
+    progress(0.8)
+    sure = tuple(float(c) for c in heard.confidence)
+    listening = listening_of(heard.performance, sure, hints, Corrections(), heard.remarks)
+    name = plain_name(Path(recording.name))
+    return Document(name, listening.explained.groove.changed(name=name), recording, listening)
+
+
+def _remarks(explained: Explained) -> tuple[str, ...]:
+    """What is doubtful about tempo and bars, in words."""
+    if not explained.readings:
+        return (GUESSED,)
+    if explained.lost_s is not None:
+        return (SEVERAL_TEMPI.format(explained.lost_s),)
+    return (UNSTEADY,) if explained.steadiness() < _STEADY else ()
+
+
+def heard_performance(performance: Performance, name: str, hints: Hints, remarks: tuple[str, ...] = ()) -> Document:
+    """A document of hits that are known as they are: a MIDI file, taps, a table.
+
+    Raises
+    ------
+    InputError
+        Where there is no hit.
+    """
+    sure = (1.0,) * len(performance)
+    listening = listening_of(performance, sure, hints, Corrections(), remarks)
+    listening = replace(listening, remarks=(*remarks, *_remarks(listening.explained)))
+    return Document(name, listening.explained.groove.changed(name=name), None, listening)
 
 
 def onsets_s(document: Document) -> tuple[float, ...]:
@@ -98,3 +182,11 @@ def onsets_s(document: Document) -> tuple[float, ...]:
         return ()
     hits = document.listening.explained.groove.pattern.hits
     return tuple(h.origin.time_s if h.origin else 0.0 for h in hits)
+
+
+def analysis_of(document: Document) -> dict[str, Any]:
+    """What `listen --json` writes of a document that was listened to."""
+    heard = document.listening
+    if heard is None:
+        raise InputError("Nothing was listened to in this project yet.")
+    return analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks, heard.closed_s)

@@ -181,7 +181,7 @@ def groove_of(take: MidiTake, name: str = "") -> Groove:
     onset = take.tempo.seconds(ticks)
     quarter_s = 60 / take.tempo.main_bpm
     graces = grace_notes(onset, [VOICES[v].group for v in take.voice], take.velocity)
-    spots = snapped(ticks, Swing(), "straight", quarter_s=quarter_s)
+    spots = snapped(ticks, Swing(), "straight", quarter_s=quarter_s).ticks
     for grace, main in graces.items():
         spots[grace] = spots[main]
     spots = np.maximum(spots, 0)

@@ -8,16 +8,20 @@ from typing import Any
 
 import msgspec
 
-from ghoststep.listen.explain import Explained, TempoReading
+from ghoststep.listen.corrections import Corrections, Fix, FixKind
+from ghoststep.listen.explain import Explained, Passage
+from ghoststep.listen.reading import Hints, TempoReading
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import STROKE_INDEX, STROKE_NAMES, VOICE_INDEX, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit, Origin, Pattern
+from ghoststep.music.performance import Performance
 from ghoststep.music.time import TempoMap
 from ghoststep.music.touch import Role
 from ghoststep.session.document import Document, Listening
 
-VERSION = 1
+VERSION = 2
 
 
 class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -31,6 +35,7 @@ class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     grace: bool = False
     heard_s: float | None = None
     confidence: float | None = None
+    heard_as: str = ""
 
 
 class GrooveRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -53,6 +58,35 @@ class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
     share: float
 
 
+class HeardRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
+    """A hit as it was heard, before corrections."""
+
+    time_s: float
+    voice: str
+    velocity: int
+    confidence: float
+    stroke: str = "plain"
+
+
+class FixRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
+    kind: FixKind
+    time_s: float
+    voice: str
+    to_voice: str = ""
+    velocity: int = 0
+    meant_s: float = 0.0
+
+
+class HintsRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
+    """What was said of the whole: before listening, or as a correction of it."""
+
+    tempo_bpm: float | None = None
+    meter: tuple[int, int, tuple[int, ...]] | None = None
+    bars: int | None = None
+    downbeat_s: float | None = None
+    straight: bool | None = None
+
+
 class ListeningRow(msgspec.Struct, forbid_unknown_fields=True):
     groove: GrooveRow
     start_s: float
@@ -62,6 +96,15 @@ class ListeningRow(msgspec.Struct, forbid_unknown_fields=True):
     readings: list[ReadingRow]
     confidence: list[float]
     remarks: list[str]
+    # From version 2 on; a project of version 1 has no corrections, and what was heard is what its groove says.
+    passages: list[tuple[int, int, int]] = []
+    lost_s: float | None = None
+    length_s: float | None = None
+    heard: list[HeardRow] | None = None
+    hints: HintsRow = msgspec.field(default_factory=HintsRow)
+    corrections: HintsRow = msgspec.field(default_factory=HintsRow)
+    fixes: list[FixRow] = []
+    closed_s: list[tuple[float, float]] = []
 
 
 class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -94,12 +137,14 @@ def _meter_row(meter: Meter) -> tuple[int, int, tuple[int, ...]]:
 
 
 def _hit_row(h: Hit) -> HitRow:
-    heard, sure = (h.origin.time_s, h.origin.confidence) if h.origin else (None, None)
-    return HitRow(h.position_ticks, h.voice, h.velocity, h.role, h.stroke, h.limb, h.offset_ms, h.grace, heard, sure)
+    heard, sure, name = (h.origin.time_s, h.origin.confidence, h.origin.voice) if h.origin else (None, None, "")
+    return HitRow(
+        h.position_ticks, h.voice, h.velocity, h.role, h.stroke, h.limb, h.offset_ms, h.grace, heard, sure, name
+    )  # fmt: skip
 
 
 def _hit(row: HitRow) -> Hit:
-    origin = None if row.heard_s is None else Origin(row.heard_s, row.confidence or 0.0)
+    origin = None if row.heard_s is None else Origin(row.heard_s, row.confidence or 0.0, row.heard_as)
     return Hit(
         row.at, row.voice, row.velocity, row.role, row.stroke, row.limb, row.offset_ms, row.grace, origin
     )  # fmt: skip
@@ -118,17 +163,74 @@ def document_from(row: DocumentRow) -> Document:
 
 
 def _listening_row(heard: Listening) -> ListeningRow:
-    e = heard.explained
-    rows = [ReadingRow(r.tempo_bpm, _meter_row(r.meter), r.share) for r in e.readings]
-    sure, remarks = list(heard.confidence), list(heard.remarks)
-    return ListeningRow(groove_row(e.groove), e.start_s, list(e.source), e.swing_error, e.loose_ms, rows, sure, remarks)
+    e, played = heard.explained, heard.heard
+    return ListeningRow(
+        groove=groove_row(e.groove),
+        start_s=e.start_s,
+        source=list(e.source),
+        swing_error=e.swing_error,
+        loose_ms=e.loose_ms,
+        readings=[ReadingRow(r.tempo_bpm, _meter_row(r.meter), r.share) for r in e.readings],
+        confidence=list(heard.confidence),
+        remarks=list(heard.remarks),
+        passages=[(p.start_ticks, p.end_ticks, p.grid) for p in e.passages],
+        lost_s=e.lost_s,
+        length_s=played.length_s,
+        heard=[
+            HeardRow(float(t), VOICE_NAMES[v], int(x), c, STROKE_NAMES[k])
+            for t, v, x, c, k in zip(
+                played.onset_s, played.voice, played.velocity, heard.sure, played.stroke, strict=True
+            )
+        ],
+        hints=_hints_row(heard.hints),
+        corrections=_hints_row(heard.corrections.hints(Hints())),
+        fixes=[FixRow(f.kind, f.time_s, f.voice, f.to_voice, f.velocity, f.meant_s) for f in heard.corrections.fixes],
+        closed_s=list(heard.closed_s),
+    )
+
+
+def _hints_row(h: Hints) -> HintsRow:
+    return HintsRow(h.tempo_bpm, _meter_row(h.meter) if h.meter else None, h.bars, h.downbeat_s, h.straight)
+
+
+def _hints(row: HintsRow) -> Hints:
+    return Hints(row.tempo_bpm, Meter(*row.meter) if row.meter else None, row.bars, row.downbeat_s, row.straight)
 
 
 def _listening(row: ListeningRow) -> Listening:
     readings = tuple(TempoReading(r.tempo_bpm, Meter(*r.meter), r.share) for r in row.readings)
     groove = groove_from(row.groove)
-    explained = Explained(groove, row.start_s, tuple(row.source), row.swing_error, row.loose_ms, readings)
-    return Listening(explained, tuple(row.confidence), tuple(row.remarks))
+    passages = tuple(Passage(*p) for p in row.passages)
+    explained = Explained(
+        groove, row.start_s, tuple(row.source), row.swing_error, row.loose_ms, readings, passages, row.lost_s
+    )
+    said = _hints(row.corrections)
+    fixes = tuple(Fix(f.kind, f.time_s, f.voice, f.to_voice, f.velocity, f.meant_s) for f in row.fixes)
+    corrections = Corrections(fixes, said.tempo_bpm, said.meter, said.downbeat_s, said.straight)
+    rows = _rows_of(groove, row.confidence) if row.heard is None else row.heard
+    last_s = max((r.time_s for r in rows), default=0.0)
+    heard = Performance.of(
+        [r.time_s for r in rows],
+        [VOICE_INDEX.get(r.voice, -1) for r in rows],
+        [r.velocity for r in rows],
+        stroke=[STROKE_INDEX.get(r.stroke, -1) for r in rows],
+        length_s=last_s if row.length_s is None else row.length_s,
+    )
+    sure = tuple(r.confidence for r in rows)
+    closed = tuple((a, b) for a, b in row.closed_s)
+    return Listening(
+        explained, tuple(row.confidence), tuple(row.remarks), heard, sure, _hints(row.hints), corrections, closed
+    )
+
+
+def _rows_of(groove: Groove, confidence: list[float]) -> list[HeardRow]:
+    """What was heard, read off the heard groove of a project of version 1."""
+    found = [
+        HeardRow(h.origin.time_s, h.voice, h.velocity, c, h.stroke)
+        for h, c in zip(groove.pattern.hits, confidence, strict=True)
+        if h.origin is not None
+    ]
+    return sorted(found, key=lambda r: r.time_s)
 
 
 def encoded(row: DocumentRow) -> bytes:

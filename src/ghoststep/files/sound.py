@@ -7,8 +7,9 @@ beyond reason is made silent or limited, since one such sample would spoil every
 import io
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
 from typing import BinaryIO
@@ -17,7 +18,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from ghoststep.files.safe import read_bytes, write_whole
+from ghoststep.files.safe import file_trouble, read_bytes, write_whole
 from ghoststep.music.errors import InputError
 from ghoststep.session.document import Recording
 
@@ -36,10 +37,13 @@ SOUND_SUFFIXES = (
     ".w64",
     ".rf64",
 )
-MAX_LENGTH_S = 15 * 60.0
+MAX_LENGTH_S = 45 * 60.0  # of what is listened to at once
+MONO_FROM_S = 4 * 60.0  # longer sound is kept as one channel, since its samples would fill the memory
+MAX_FILE_LENGTH_S = 6 * 3600.0  # of a file a passage is picked from
 MAX_BYTES = 700_000_000
 MAX_CHANNELS = 16
 _BLOCK = 1 << 16
+_OVERVIEW_STEP = 2048
 _ERROR_OUTPUT = Lock()  # file descriptor 2 belongs to the whole process
 
 
@@ -50,6 +54,8 @@ def read_recording(path: Path) -> Recording:
     ------
     InputError
         Where it cannot be read, is no sound, is empty, or is longer than MAX_LENGTH_S.
+
+    What is longer than MONO_FROM_S is kept as one channel.
     """
     data = read_bytes(path, limit_bytes=MAX_BYTES)
     return decoded_recording(path.name, data)
@@ -59,17 +65,11 @@ def decoded_recording(name: str, data: bytes) -> Recording:
     """A recording from a file's bytes."""
     try:
         with _quiet_decoders(), soundfile.SoundFile(io.BytesIO(data)) as file:
-            rate, channels = file.samplerate, file.channels
-            if channels > MAX_CHANNELS:
-                raise InputError(f"{name} has {channels} channels; at most {MAX_CHANNELS} can be read.")
-            if not 4000 <= rate <= 768000:
-                raise InputError(f"{name} has a sample rate of {rate} Hz; 4 to 768 kHz can be read.")
-            samples = _blocks(file, name, round(MAX_LENGTH_S * rate))
+            _check_shape(file, name)
+            rate = file.samplerate
+            samples = _blocks(file, name, rate)
     except (soundfile.LibsndfileError, RuntimeError, OSError) as error:
-        raise InputError(
-            f"{name} could not be read as sound: it is damaged or of a kind we do not know."
-            " WAV, FLAC, OGG, MP3 and AIFF can be read."
-        ) from error
+        raise _unreadable(name) from error
     if not len(samples):
         raise InputError(f"{name} holds no sound: it has no samples, or it was cut off before the first.")
     return Recording(name, data, samples, rate)
@@ -91,20 +91,134 @@ def _quiet_decoders() -> Iterator[None]:
             os.close(nowhere)
 
 
-def _blocks(file: soundfile.SoundFile, name: str, most: int) -> NDArray[np.float32]:
+def _blocks(file: soundfile.SoundFile, name: str, rate: int) -> NDArray[np.float32]:
     parts: list[NDArray[np.float32]] = []
-    count = 0
+    count, mono = 0, False
     while True:
         block = file.read(_BLOCK, dtype="float32", always_2d=True)
         if not len(block):
             break
         count += len(block)
-        if count > most:
+        if count > MAX_LENGTH_S * rate:
             raise InputError(
-                f"{name} is longer than {MAX_LENGTH_S / 60:.0f} minutes: cut out the passage you want and give that."
+                f"{name} is longer than {MAX_LENGTH_S / 60:.0f} minutes: pick a passage of it"
+                " (without the window: --from 1:20 --to 1:52)."
             )
-        parts.append(_sane(block))
+        if not mono and count > MONO_FROM_S * rate:
+            mono = True
+            parts = [p.mean(axis=1, keepdims=True, dtype=np.float32) for p in parts]
+        block = _sane(block)
+        parts.append(block.mean(axis=1, keepdims=True, dtype=np.float32) if mono else block)
     return np.concatenate(parts) if parts else np.zeros((0, file.channels), np.float32)
+
+
+@dataclass(frozen=True, eq=False)
+class Overview:
+    """Lowest and highest sample of even stretches of a file, shape (k,) each, and its length."""
+
+    low: NDArray[np.float32]
+    high: NDArray[np.float32]
+    length_s: float
+
+
+def read_overview(path: Path, progress: Callable[[float], None] = lambda share: None) -> Overview:
+    """Look through a whole file block by block, without keeping it.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be read as sound, or is longer than MAX_FILE_LENGTH_S.
+    """
+    lows, highs, count = [], [], 0
+    with _opened(path) as file:
+        for block in _pieces(file):
+            count += len(block)
+            if count > MAX_FILE_LENGTH_S * file.samplerate:
+                raise InputError(f"{path.name} is longer than {MAX_FILE_LENGTH_S / 3600:.0f} hours.")
+            mono = block.mean(axis=1)
+            edges = np.arange(0, len(mono), _OVERVIEW_STEP)
+            lows.append(np.minimum.reduceat(mono, edges))
+            highs.append(np.maximum.reduceat(mono, edges))
+            progress(min(count / max(file.frames, 1), 1.0))
+        rate = file.samplerate
+    if not count:
+        raise InputError(f"{path.name} holds no sound: it has no samples, or it was cut off before the first.")
+    return Overview(np.concatenate(lows), np.concatenate(highs), count / rate)
+
+
+def length_s(path: Path) -> float:
+    """The length a file states in its header, which may be wrong; for deciding how to go on."""
+    with _opened(path) as file:
+        return float(file.frames / file.samplerate)
+
+
+def read_passage(path: Path, start_s: float, end_s: float) -> Recording:
+    """A passage of a file as a recording of its own, kept as FLAC.
+
+    Raises
+    ------
+    InputError
+        Where the file cannot be read, or the passage is empty, too long or outside it.
+    """
+    if not 0 <= start_s < end_s:
+        raise InputError(f"A passage from {start_s:.1f} s to {end_s:.1f} s is empty: it has to end after it begins.")
+    if end_s - start_s > MAX_LENGTH_S:
+        raise InputError(f"A passage of {(end_s - start_s) / 60:.0f} minutes is too long: at most 45.")
+    parts, at = [], 0
+    with _opened(path) as file:
+        rate = file.samplerate
+        first, last = round(start_s * rate), round(end_s * rate)
+        for block in _pieces(file):  # compressed files seek unreliably, and reading on costs little
+            if at + len(block) > first:
+                parts.append(block[max(0, first - at) : max(0, last - at)])
+            at += len(block)
+            if at >= last:
+                break
+    samples = np.concatenate(parts) if parts else np.zeros((0, 1), np.float32)
+    if not len(samples):
+        raise InputError(f"{path.name} is only {at / rate:.1f} s long: the passage begins after its end.")
+    if len(samples) > MONO_FROM_S * rate:
+        samples = samples.mean(axis=1, keepdims=True)
+    data = io.BytesIO()
+    soundfile.write(data, np.clip(samples, -1, 1), rate, format="FLAC", subtype="PCM_24")
+    stem = path.name[: -len(path.suffix)] if path.suffix else path.name
+    return Recording(f"{stem} {_clock(start_s)}-{_clock(end_s)}.flac", data.getvalue(), samples, rate)
+
+
+def _clock(seconds: float) -> str:
+    return f"{int(seconds // 60)}m{seconds % 60:04.1f}s"
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[soundfile.SoundFile]:
+    """A sound file, checked; what goes wrong while it is read becomes a sentence."""
+    try:
+        with path.open("rb") as raw, _quiet_decoders(), soundfile.SoundFile(raw) as file:
+            _check_shape(file, path.name)
+            yield file
+    except FileNotFoundError as error:
+        raise file_trouble(error, path, "read") from error
+    except (soundfile.LibsndfileError, RuntimeError, OSError) as error:
+        raise _unreadable(path.name) from error
+
+
+def _pieces(file: soundfile.SoundFile) -> Iterator[NDArray[np.float32]]:
+    while len(block := file.read(_BLOCK, dtype="float32", always_2d=True)):
+        yield _sane(block)
+
+
+def _check_shape(file: soundfile.SoundFile, name: str) -> None:
+    if file.channels > MAX_CHANNELS:
+        raise InputError(f"{name} has {file.channels} channels; at most {MAX_CHANNELS} can be read.")
+    if not 4000 <= file.samplerate <= 768000:
+        raise InputError(f"{name} has a sample rate of {file.samplerate} Hz; 4 to 768 kHz can be read.")
+
+
+def _unreadable(name: str) -> InputError:
+    return InputError(
+        f"{name} could not be read as sound: it is damaged or of a kind we do not know."
+        " WAV, FLAC, OGG, MP3 and AIFF can be read."
+    )
 
 
 def _sane(block: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -21,6 +21,7 @@ Floats = NDArray[np.float64]
 CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
 _STRENGTH = 1.6  # how many bars of experience the usual places weigh
 _TEMPO_CENTRE_BPM, _TEMPO_SPREAD = 108.0, 0.36
+_SIX_EIGHT_BPM = 72.0  # dotted quarters a minute around which 6/8 gives way to 12/8
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 _EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
 
@@ -32,8 +33,11 @@ METERS: tuple[tuple[Meter, float], ...] = (
     (Meter(12, 8), -4.5),
     (Meter(5, 4), -6.0),
     (Meter(7, 8), -6.0),
-    (Meter(7, 4), -8.0),
-    (Meter(11, 4, (4, 4, 3)), -9.0),
+    (Meter(7, 8, (3, 2, 2)), -6.5),
+    (Meter(7, 4), -7.5),
+    (Meter(9, 8), -8.0),
+    (Meter(11, 4, (4, 4, 3)), -8.5),
+    (Meter(5, 8, (3, 2)), -9.0),
 )
 
 
@@ -108,6 +112,8 @@ def readings(
     swung: bool,
     meters: Sequence[tuple[Meter, float]] = METERS,
     tempo_bpm: float | None = None,
+    weight: float = 1.0,
+    bar_line: int | None = None,
 ) -> list[Reading]:
     """Every plausible reading of one pulse, best first.
 
@@ -119,6 +125,10 @@ def readings(
         Odd steps are late: then a beat has an even number of steps and bar lines fall on even steps.
     tempo_bpm
         Only readings within 6 % of this tempo, where given.
+    weight
+        How much each bar counts, 0 to 1.
+    bar_line
+        A pulse step that is a bar line, where given.
     """
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1))
@@ -136,8 +146,8 @@ def readings(
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
-            tempo_nats = _tempo_nats(bpm, meter)
-            for first, score in _offsets(struck, meter, per_quarter, low, swung):
+            tempo_nats = _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter)
+            for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line):
                 out.append(Reading(meter, per_quarter, first, score + prior + tempo_nats))
     return sorted(out, key=lambda r: -r.score)
 
@@ -156,6 +166,14 @@ def _thirds_nats(meter: Meter, per_quarter: int, counted: bool) -> float:
     return _OTHER_SPELLING if compound and per_quarter == 2 and not counted else 0.0
 
 
+def _two_or_four_nats(bpm: float, meter: Meter) -> float:
+    """Slow pairs of dotted quarters are counted as 6/8, faster ones as halves of 12/8."""
+    if meter.denominator != 8 or meter.numerator not in (6, 12):
+        return 0.0
+    over = (bpm / 1.5 - _SIX_EIGHT_BPM) / 10
+    return -min(max(over if meter.numerator == 6 else -over, 0.0) * 2.0, 9.0)
+
+
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:
     if wanted is not None:
         return abs(bpm / wanted - 1) < 0.06
@@ -166,10 +184,12 @@ def _tempo_nats(bpm: float, meter: Meter) -> float:
     """Prior of a tempo, by the beat people tap: the dotted quarter in compound time."""
     beat = bpm / 1.5 if meter.denominator == 8 and meter.numerator % 3 == 0 else bpm
     away = np.log(beat / _TEMPO_CENTRE_BPM) / _TEMPO_SPREAD
-    return float(-1.5 * away * away)
+    return float(-3.0 * away * away)
 
 
-def _offsets(struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bool) -> list[tuple[int, float]]:
+def _offsets(
+    struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bool, weight: float, bar_line: int | None
+) -> list[tuple[int, float]]:
     """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
     from scipy.special import betaln  # slow to import: not before something is listened to
 
@@ -180,7 +200,10 @@ def _offsets(struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bo
     nothing = betaln(a, b)
     out = []
     width = struck.shape[1]
-    for shift in range(0, steps, by_eighth if steps > 16 else 1):
+    shifts: Sequence[int] = range(0, steps, by_eighth if steps > 16 else 1)
+    if bar_line is not None:
+        shifts = ((low - bar_line) % steps,)
+    for shift in shifts:
         # `shift` empty steps stand before the first hit in its bar.
         if swung and (low - shift) % 2:
             continue
@@ -192,6 +215,6 @@ def _offsets(struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bo
         heard = np.full(bars * steps, _EDGE_WEIGHT)
         heard[shift : shift + width] = 1.0
         rests = np.maximum(heard.reshape(bars, steps).sum(axis=0) - hits, 0)
-        score = float((betaln(a + hits, b + rests) - nothing).sum())
+        score = float((betaln(a + weight * hits, b + weight * rests) - nothing).sum())
         out.append((low - shift, score))
     return out

@@ -14,22 +14,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.explain import Explained, Hints, explain
-from ghoststep.listen.hearing import Hearing, chance_of, decided, listen
+from ghoststep.listen.hearing import DOUBTFUL, Hearing, chance_of, decided, listen, with_closings
 from ghoststep.listen.snap import snapped
-from ghoststep.listen.voicenet import NET_GROUPS
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear_in_bars
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
 # How often each of NET_GROUPS is struck at a candidate of the training material.
-_TRAINED_SHARE = np.array([0.17, 0.20, 0.33, 0.16, 0.20])
+_TRAINED_SHARE = np.array([0.19, 0.20, 0.28, 0.07, 0.13])
 
 
 @dataclass(frozen=True)
 class Weights:
     """How much the context counts; compared on development and own cases (docs/figures.md says which)."""
 
-    context: float = 0.6  # of the whole shift
+    context: float = 0.4  # of the whole shift
     recording: float = 2.0  # bars' worth of belief in how often a voice is struck at all
     beats: float = 0.25  # of another beat against another bar
 
@@ -50,26 +50,36 @@ def hear_groove(
     explained = explain(first.performance, hints, confidence=first.confidence)
     progress(0.95)
     if not explained.readings:  # too little to have a context
-        return first, explained
+        return with_closings(first, samples, rate), explained
     second = heard_again(first, explained, weights or Weights())
     # Tempo and meter are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
     pattern = explained.groove.pattern
     tempo_bpm = 60 * pattern.length_ticks / TICKS_PER_QUARTER / explained.groove.length_s
-    settled = Hints(tempo_bpm, pattern.meter, hints.bars if hints else None)
+    given = hints or Hints()
+    settled = replace(given, tempo_bpm=tempo_bpm, meter=pattern.meter)
     try:
         again = explain(second.performance, settled, confidence=second.confidence)
     except InputError:  # what is left no longer carries that tempo: then the first hearing stands
-        return first, explained
-    return second, replace(again, readings=explained.readings)
+        return with_closings(first, samples, rate), explained
+    return with_closings(second, samples, rate), replace(again, readings=explained.readings)
 
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:
     """The same candidates decided anew with what the groove makes likely."""
-    chance = chance_of(first.heard.group_odds)
-    expected = _expected(first.moments_s, chance, explained, weights)
+    tempo, meter = explained.groove.tempo, explained.groove.pattern.meter
+    heard = hear_in_bars(first.heard, tempo.to_ticks(first.moments_s - explained.start_s) / meter.bar_ticks)
+    heard = shifted(heard, first.moments_s, explained, weights)
+    remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
+    return decided(first.moments_s, heard, length_s=first.performance.length_s, remarks=remarks)
+
+
+def shifted(heard: Heard, moments_s: Floats, explained: Explained, weights: Weights) -> Heard:
+    """The odds of each group moved towards what stands at the same spot of other bars."""
+    if not weights.context:
+        return heard
+    expected = _expected(moments_s, chance_of(heard.group_odds), explained, weights)
     shift = weights.context * (_odds(expected) - _odds(_TRAINED_SHARE))
-    heard = replace(first.heard, group_odds=(first.heard.group_odds + shift).astype(np.float32))
-    return decided(first.moments_s, heard, length_s=first.performance.length_s, remarks=first.remarks)
+    return replace(heard, group_odds=(heard.group_odds + shift).astype(np.float32))
 
 
 def _odds(share: Floats) -> Floats:
@@ -85,7 +95,7 @@ def _expected(moments_s: Floats, chance: Floats, explained: Explained, weights: 
     ticks = groove.tempo.to_ticks(moments_s - explained.start_s)
     kind = "triplet" if pattern.grid in (12, 24) else "straight" if groove.feel.swing.straight else "swung"
     quarter_s = groove.tempo.tick_seconds(0) * TICKS_PER_QUARTER
-    spots = snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s)
+    spots = snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s).ticks
     steps_per_bar = -(-pattern.meter.bar_ticks // step)
     bar = np.floor_divide(spots, pattern.meter.bar_ticks)
     place = (spots - bar * pattern.meter.bar_ticks) // step

@@ -1,7 +1,7 @@
 """Sound -> Performance: every hit with its voice, velocity, moment and confidence.
 
 Steps: (1) one channel at 44.1 kHz; (2) candidate moments; (3) the voice network on a patch around each; (4) decisions
-by group and voice, doubles of one stroke merged.
+by group and voice, doubles of one stroke merged, grace notes set ahead of their main stroke.
 """
 
 from collections.abc import Callable
@@ -11,21 +11,31 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ghoststep.listen.closing import closings_s
 from ghoststep.listen.loudness import levels_db, velocities
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.patches import patches
+from ghoststep.listen.patches import attack_rises, patches, raw_patches
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import VOICES
+from ghoststep.music.kit import STROKE_INDEX, VOICES
 from ghoststep.music.performance import Performance
 
-_BLOCK_S = 60.0  # patches are made block by block, so that memory does not grow with the file
+_BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
 _GROUP_THRESHOLD = {"kick": 0.45, "snare": 0.5, "hat": 0.42, "toms": 0.65, "cymbals": 0.75}
-_DOUBTFUL_MEAN = 0.7
+_DOUBTFUL_MEAN = 0.84
+# Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
+# amplitude, and the share of candidates that are hits.
+_LEAST_RISE, _LEAST_SHARE = 0.6, 0.05
+_GRACE_THRESHOLD, _BUZZ_THRESHOLD = 0.5, 0.5
+_LEAST_FLAMMED = 46  # softer strokes carry no grace note
+_GRACE_SHARE = 0.4  # of its main stroke's velocity that a grace note has
+_GRACE_APART_S = 0.012
 DOUBTFUL = "Much of this is doubtful: it may not be a recording of drums alone."
+UNLIKE_DRUMS = "This hardly begins as drums do: it may be no recording of drums at all."
+_PEAK = 0.5
 QUIET = 10 ** (-70 / 20)
 
 
@@ -38,10 +48,11 @@ class Hearing:
     remarks: tuple[str, ...]
     moments_s: NDArray[np.float64]  # every candidate, hit or not
     heard: Heard
+    closed_s: tuple[tuple[float, float], ...] = ()  # onset and closing of open hats that are closed again
 
 
 def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
-    """One channel at LISTEN_RATE without offset.
+    """One channel at LISTEN_RATE without offset, its peak at _PEAK.
 
     Parameters
     ----------
@@ -64,7 +75,9 @@ def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
         raise InputError("The sound is silent: nothing in it is louder than -70 dB.")
     if rate != LISTEN_RATE:
         mono = soxr.resample(mono, rate, LISTEN_RATE)
-    return np.asarray(mono - mono.mean(), np.float32)
+    even = np.asarray(mono - mono.mean(), np.float32)
+    # One level for all, as what is compared with silence would else depend on it.
+    return even * np.float32(_PEAK / max(float(np.abs(even).max()), 1e-9))
 
 
 def listen(
@@ -91,11 +104,14 @@ def listen(
     if float((np.abs(samples) >= 0.999).mean()) > 1e-3:
         remarks.append("The recording is clipped; velocities near the top are less sure.")
     progress(0.1)
-    moments = _all_candidates(sound, progress)
+    moments, raw, levels = _all_candidates(sound, progress)
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
-    heard = replace(hear(patches(sound, moments)), level_db=levels_db(sound, moments))
+    heard = hear(patches(raw, moments, levels), moments, levels)
     progress(0.9)
+    hits = chance_of(heard.group_odds).max(axis=1) >= 0.5
+    if not hits.any() or np.median(attack_rises(raw)[hits]) < _LEAST_RISE or hits.mean() < _LEAST_SHARE:
+        remarks.append(UNLIKE_DRUMS)
     return decided(moments, heard, length_s=len(sound) / LISTEN_RATE, remarks=tuple(remarks))
 
 
@@ -107,39 +123,61 @@ def decided(moments_s: NDArray[np.float64], heard: Heard, *, length_s: float, re
     InputError
         Where nothing is struck.
     """
-    onset, voice, velocity, confidence = _struck(moments_s, heard)
-    if not len(onset):
+    strokes = _with_graces(_struck(moments_s, heard))
+    if not strokes:
         raise InputError("No drum was recognised in this sound.")
-    if confidence.mean() < _DOUBTFUL_MEAN and DOUBTFUL not in remarks:
+    confidence = np.array([s.confidence for s in strokes])
+    if confidence.mean() < _DOUBTFUL_MEAN and UNLIKE_DRUMS not in remarks:
         remarks = (*remarks, DOUBTFUL)
-    performance = Performance.of(onset, voice, velocity, length_s=length_s)
+    performance = Performance.of(
+        [max(s.time_s, 0.0) for s in strokes],
+        [s.voice for s in strokes],
+        [s.velocity for s in strokes],
+        stroke=[STROKE_INDEX["buzz" if s.buzz else "plain"] for s in strokes],
+        length_s=length_s,
+    )
     return Hearing(performance, confidence, remarks, moments_s, heard)
 
 
-def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None]) -> NDArray[np.float64]:
-    """Candidates block by block; blocks overlap by a second and meet in the middle of it."""
+Candidates = tuple[NDArray[np.float64], NDArray[np.float32], NDArray[np.float64]]
+
+
+def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None]) -> Candidates:
+    """Candidates, what surrounds them and their levels, block by block; blocks overlap, so that edges do not show."""
     block, overlap = round(_BLOCK_S * LISTEN_RATE), LISTEN_RATE
-    found = []
+    found: list[Candidates] = []
     for start in range(0, len(sound), block):
         a, b = max(0, start - overlap), min(len(sound), start + block + overlap)
-        moments = candidates_s(sound[a:b]) + a / LISTEN_RATE
-        inside = (moments >= start / LISTEN_RATE) & (moments < (start + block) / LISTEN_RATE)
-        found.append(moments[inside])
-        progress(0.1 + 0.6 * b / len(sound))
-    return np.concatenate(found)
+        piece = sound[a:b]
+        moments = candidates_s(piece)
+        inside = moments + a / LISTEN_RATE
+        moments = moments[(inside >= start / LISTEN_RATE) & (inside < (start + block) / LISTEN_RATE)]
+        found.append((moments + a / LISTEN_RATE, raw_patches(piece, moments), levels_db(piece, moments)))
+        progress(0.1 + 0.8 * b / len(sound))
+    moments, raw, levels = (np.concatenate(parts) for parts in zip(*found, strict=True))
+    return moments, raw, levels
 
 
 def chance_of(odds: NDArray[np.float32]) -> NDArray[np.float64]:
     return np.asarray(1 / (1 + np.exp(-odds.astype(float))))
 
 
-Found = tuple[NDArray[np.float64], NDArray[np.int16], NDArray[np.int16], NDArray[np.float64]]
+@dataclass(frozen=True, order=True)
+class _Stroke:
+    time_s: float
+    voice: int
+    velocity: int
+    confidence: float
+    leads_s: tuple[float, ...] = ()  # of grace notes ahead of it
+    grace_confidence: float = 0.0
+    buzz: bool = False
 
 
-def _struck(moments: NDArray[np.float64], heard: Heard) -> Found:
-    """Onset, voice, velocity and confidence of every stroke, in the order of time."""
+def _struck(moments: NDArray[np.float64], heard: Heard) -> list[_Stroke]:
+    """Every main stroke, one for each candidate and group that is struck, doubles merged."""
     chance = chance_of(heard.group_odds)
-    rows: list[tuple[float, int, int, float]] = []
+    grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
+    out: list[_Stroke] = []
     for g, group in enumerate(NET_GROUPS):
         members = [v for v, voice in enumerate(VOICES) if voice.group == group]
         struck = np.flatnonzero(chance[:, g] >= _GROUP_THRESHOLD[group])
@@ -148,25 +186,60 @@ def _struck(moments: NDArray[np.float64], heard: Heard) -> Found:
         for v in np.unique(voices):
             mine = voices == v
             loud[mine] = velocities(heard.velocity[struck[mine], v].astype(float), heard.level_db[struck[mine], g])
-        strokes = [
-            (moments[i] + heard.late_s[i, v], int(v), float(x), float(chance[i, g]))
-            for i, v, x in zip(struck, voices, loud, strict=True)
-        ]
-        rows += _merged(strokes)
-    rows.sort()
-    onset, voice, velocity, confidence = (list(c) for c in zip(*rows, strict=True)) if rows else ([], [], [], [])
-    return (
-        np.maximum(np.array(onset, float), 0.0),
-        np.array(voice, np.int16),
-        np.clip(np.rint(velocity), 1, 127).astype(np.int16),
-        np.array(confidence, float),
-    )
+        strokes = []
+        for i, v, x in zip(struck, voices, loud, strict=True):
+            drum = group in ("snare", "toms") and VOICES[v].name != "cross_stick"
+            leads = _leads(grace[i], float(heard.lead_s[i])) if drum and x >= _LEAST_FLAMMED else ()
+            strokes.append(_Stroke(
+                float(moments[i] + heard.late_s[i, v]), int(v), int(np.clip(round(x), 1, 127)), float(chance[i, g]),
+                leads, float(grace[i, 0]), VOICES[v].name == "snare" and bool(buzz[i] >= _BUZZ_THRESHOLD),
+            ))  # fmt: skip
+        out += _merged(strokes)
+    return sorted(out)
 
 
-def _merged(strokes: list[tuple[float, int, float, float]]) -> list[tuple[float, int, int, float]]:
+def _leads(grace: NDArray[np.float64], lead_s: float) -> tuple[float, ...]:
+    """How far ahead the grace notes lie: one for a flam, two for a drag."""
+    if grace[0] < _GRACE_THRESHOLD:
+        return ()
+    return (lead_s,) if grace[1] < _GRACE_THRESHOLD else (lead_s, 2 * lead_s)
+
+
+def _merged(strokes: list[_Stroke]) -> list[_Stroke]:
     """One stroke seen from two candidates becomes one; the surer view is kept."""
-    kept: list[tuple[float, int, float, float]] = []
-    for stroke in sorted(strokes, key=lambda s: -s[3]):
-        if all(abs(stroke[0] - other[0]) >= _DOUBLE_S for other in kept):
+    kept: list[_Stroke] = []
+    for stroke in sorted(strokes, key=lambda s: -s.confidence):
+        if all(abs(stroke.time_s - other.time_s) >= _DOUBLE_S for other in kept):
             kept.append(stroke)
-    return [(t, v, round(velocity), c) for t, v, velocity, c in kept]
+    return kept
+
+
+def _with_graces(strokes: list[_Stroke]) -> list[_Stroke]:
+    """Grace notes as strokes of their own, unless one was heard at their moment already."""
+    out = list(strokes)
+    for s in strokes:
+        for lead_s in s.leads_s:
+            at = s.time_s - lead_s
+            taken = any(o.voice == s.voice and abs(o.time_s - at) < _GRACE_APART_S for o in strokes)
+            if at > 0 and not taken:
+                soft = max(1, round(min(_GRACE_SHARE * s.velocity, 45)))
+                out.append(_Stroke(at, s.voice, soft, s.grace_confidence))
+    return sorted(out)
+
+
+def with_closings(hearing: Hearing, samples: NDArray[np.float32], rate: int) -> Hearing:
+    """The hearing with the moments at which its open hats are closed again.
+
+    Parameters
+    ----------
+    samples, rate
+        The recording that was listened to.
+    """
+    names = np.array([VOICES[v].name for v in hearing.performance.voice])
+    hats = np.array([VOICES[v].group == "hat" for v in hearing.performance.voice], bool)
+    opened = hearing.performance.onset_s[(names == "hat_open") | (names == "hat_half")]
+    if not len(opened):
+        return hearing
+    found = closings_s(prepared(samples, rate), opened, np.sort(hearing.performance.onset_s[hats]))
+    pairs = tuple((float(a), float(b)) for a, b in zip(opened, found, strict=True) if np.isfinite(b))
+    return replace(hearing, closed_s=pairs)

@@ -95,3 +95,22 @@ def _refined_s(energy: NDArray[np.float64], moment_s: float, *, reach_s: float =
     rise = np.log(ahead / (behind + 0.003 * energy.max() * 0.01))
     weight = rise + 0.15 * np.log(ahead)
     return float(at[int(np.argmax(weight))] * step_s)
+
+
+def nearest_attack_s(samples: NDArray[np.float32], rate: int, moment_s: float, *, reach_s: float = 0.03) -> float:
+    """The steepest attack near a moment of a recording, for a hit that is put in by hand.
+
+    Parameters
+    ----------
+    samples
+        The recording, shape (n, channels).
+    """
+    import soxr
+
+    lead_s = 0.1
+    a = max(0, round((moment_s - reach_s - lead_s) * rate))
+    piece = samples[a : a + round((2 * (reach_s + lead_s)) * rate)].mean(axis=1)
+    if len(piece) < 64 or not np.any(piece):
+        return moment_s
+    sound = np.asarray(piece if rate == LISTEN_RATE else soxr.resample(piece, rate, LISTEN_RATE), np.float32)
+    return float(_refined_s(_step_energy(sound), moment_s - a / rate, reach_s=reach_s) + a / rate)

@@ -1,9 +1,10 @@
 """What the voice network sees of each candidate moment.
 
-Per candidate: (1) 48 log bands at 18 moments from 30 ms before to 300 ms after it; (2) 24 fine low bands before and
+Per candidate: (1) 48 log bands at 20 moments from 30 ms before to 600 ms after it; (2) 24 fine low bands before and
 after, which tell kick from tom by pitch; (3) the energy in four ranges in 2 ms steps around it, which tells the exact
-moment; and the same for every candidate of the file: (4) the mean and the loudest of its attack spectra, so that the
-network knows the kit and room it is in. Levels are relative to the loudest attacks of the file.
+moment and grace notes ahead of it; (4) its level in the range of each voice group, and how far its neighbours are; and
+the same for every candidate of the file: (5) the mean and the loudest of its attack spectra, so that the network knows
+the kit and room it is in. Levels are relative to the loudest attacks of the file.
 """
 
 import numpy as np
@@ -12,56 +13,87 @@ from scipy.signal import butter, sosfilt
 
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, log_bands, magnitudes_at
 
-OFFSETS_MS = (-30, -20, -10, -3, 4, 10, 16, 23, 30, 38, 48, 60, 80, 105, 140, 180, 230, 300)
-ENVELOPE_STEPS = 24
+OFFSETS_MS = (-30, -20, -10, -3, 4, 10, 16, 23, 30, 38, 48, 60, 80, 105, 140, 180, 230, 300, 420, 600)
+ENVELOPE_STEPS, ENVELOPE_BEFORE = 40, 28
 _ENVELOPE_STEP_S = 0.002
-_BANDS, _LOW_BANDS = 48, 24
+BANDS, LOW_BANDS, RANGES, LEVELS = 48, 24, 4, 5
 _RANGE_EDGES_HZ = ((0, 150), (150, 1500), (1500, 6000), (6000, 0))
 _RANGE_DB_SPAN = 8.0  # natural-log units below the loudest attack that are told apart: 69 dB
-PATCH_SIZE = len(OFFSETS_MS) * _BANDS + 2 * _LOW_BANDS + 4 * ENVELOPE_STEPS + 2 * _BANDS
+_NEIGHBOUR_S = 0.05
+# How many numbers each part has, in their order.
+PARTS = (len(OFFSETS_MS) * BANDS, 2 * LOW_BANDS, RANGES * ENVELOPE_STEPS, LEVELS, 2, 2 * BANDS)
+PATCH_SIZE = sum(PARTS)
 
 
-def patches(sound: Floats, moments_s: NDArray[np.float64]) -> Floats:
-    """Features of each moment, shape (n, PATCH_SIZE), about 0 to 3.
+def raw_patches(sound: Floats, moments_s: NDArray[np.float64]) -> Floats:
+    """What surrounds each moment, in absolute levels; shape (n, sum of the first three PARTS).
 
     Parameters
     ----------
     sound
-        Mono at LISTEN_RATE.
+        Mono at LISTEN_RATE; a piece of a longer one will do, if it holds a second more on either side.
     moments_s
-        Ascending moments, as `onsets.candidates_s` gives them.
+        Ascending moments in the piece, as `onsets.candidates_s` gives them.
     """
     if not len(moments_s):
-        return np.zeros((0, PATCH_SIZE), np.float32)
+        return np.zeros((0, sum(PARTS[:3])), np.float32)
     centres = np.rint(moments_s * LISTEN_RATE).astype(np.int64)
     offsets = np.rint(np.array(OFFSETS_MS) * LISTEN_RATE / 1000).astype(np.int64)
     fine = np.concatenate(
         [
-            log_bands(magnitudes_at(sound, part[:, None] + offsets, 1024), band_matrix(1024, _BANDS, 30, 18000))
+            log_bands(magnitudes_at(sound, part[:, None] + offsets, 1024), band_matrix(1024, BANDS, 30, 18000))
             for part in np.array_split(centres, 1 + len(centres) // 512)
         ]
     )
     low_at = centres[:, None] + np.rint(np.array([-0.050, 0.048]) * LISTEN_RATE).astype(np.int64)
-    low = log_bands(magnitudes_at(sound, low_at, 4096), band_matrix(4096, _LOW_BANDS, 25, 450))
-    envelopes = _envelopes(sound, centres)
-    attack = fine[:, 5:7].max(axis=1)
-    reference = np.percentile(attack.max(axis=1), 95)
-    floor = reference - _RANGE_DB_SPAN
+    low = log_bands(magnitudes_at(sound, low_at, 4096), band_matrix(4096, LOW_BANDS, 25, 450))
+    flat = fine.reshape(len(centres), -1), low.reshape(len(centres), -1), _envelopes(sound, centres)
+    return np.concatenate(flat, axis=1).astype(np.float32)
+
+
+def attack_rises(raw: Floats) -> Floats:
+    """How much the energy of the clearest range rises at each moment, in natural-log units of amplitude; shape (n,)."""
+    envelopes = raw[:, -RANGES * ENVELOPE_STEPS :].reshape(len(raw), RANGES, ENVELOPE_STEPS)
+    after = envelopes[:, :, ENVELOPE_BEFORE : ENVELOPE_BEFORE + 6].mean(axis=2)
+    before = envelopes[:, :, ENVELOPE_BEFORE - 8 : ENVELOPE_BEFORE - 2].mean(axis=2)
+    return np.asarray((after - before).max(axis=1))
+
+
+def patches(raw: Floats, moments_s: NDArray[np.float64], levels_db: NDArray[np.float64]) -> Floats:
+    """Features of all moments of a recording, relative to its loudest attacks; shape (n, PATCH_SIZE), about 0 to 3.
+
+    Parameters
+    ----------
+    raw
+        As `raw_patches` gives them.
+    levels_db
+        Levels of the moments as `loudness.levels_db` gives them, shape (n, LEVELS).
+    """
+    if not len(moments_s):
+        return np.zeros((0, PATCH_SIZE), np.float32)
+    attack = raw[:, : PARTS[0]].reshape(len(raw), len(OFFSETS_MS), BANDS)[:, 5:7].max(axis=1)
+    floor = np.percentile(attack.max(axis=1), 95) - _RANGE_DB_SPAN
     context = np.concatenate([attack.mean(axis=0), np.percentile(attack, 95, axis=0)])
+    levels = 2.5 + (levels_db - np.percentile(levels_db, 95, axis=0)) / 16
     parts = [
-        (fine.reshape(len(centres), -1) - floor) / 4,
-        (low.reshape(len(centres), -1) - floor) / 4,
-        (envelopes - floor) / 4,
-        np.broadcast_to((context - floor) / 4, (len(centres), len(context))),
+        (raw - floor) / 4,
+        levels,
+        _neighbours(moments_s),
+        np.broadcast_to((context - floor) / 4, (len(moments_s), len(context))),
     ]
     return np.clip(np.concatenate(parts, axis=1), 0, 3).astype(np.float32)
+
+
+def _neighbours(moments_s: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How near the candidates before and after are: 3 for at once, falling to 0; shape (n, 2)."""
+    gaps = np.diff(moments_s, prepend=moments_s[0] - 10, append=moments_s[-1] + 10)
+    return 3 * np.exp(-np.stack([gaps[:-1], gaps[1:]], axis=1) / _NEIGHBOUR_S)
 
 
 def _envelopes(sound: Floats, centres: NDArray[np.int64]) -> Floats:
     """Log energy in four ranges around each centre; shape (n, 4 * ENVELOPE_STEPS)."""
     step = round(_ENVELOPE_STEP_S * LISTEN_RATE)
-    reach = step * ENVELOPE_STEPS // 2
-    starts = centres[:, None] - reach + step * np.arange(ENVELOPE_STEPS)
+    starts = centres[:, None] + step * (np.arange(ENVELOPE_STEPS) - ENVELOPE_BEFORE)
     out = []
     for low, high in _RANGE_EDGES_HZ:
         if low and high:

@@ -16,6 +16,7 @@ from ghoststep.music.feel import Swing
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 _SIGMA_S = 0.010  # deviation that costs half a nat
+_SWITCH_NATS = 3.0  # against another kind of lattice from one beat to the next
 GRACE_S = (0.008, 0.055)
 
 
@@ -44,30 +45,72 @@ def lattice(kind: str) -> Lattice:
     return Lattice(np.array([int(s * TICKS_PER_QUARTER) for s in spots]), np.array([costs[s] for s in spots]))
 
 
-def snapped(ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: float) -> NDArray[np.int64]:
-    """The spots meant by played positions.
+@dataclass(frozen=True, eq=False)
+class Snapped:
+    """Score ticks of each hit, shape (n,), possibly negative, and the kind of lattice of each beat that has hits."""
+
+    ticks: NDArray[np.int64]
+    kinds: dict[int, str]  # by the number of the quarter
+
+
+def snapped(ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: float | NDArray[np.float64]) -> Snapped:
+    """The spots meant by played positions; a beat or passage may leave the usual lattice for the other one.
+
+    Which beats do is a shortest path over the beats: the cost of the hits on either lattice, and of each change.
 
     Parameters
     ----------
     ticks
         Played positions in fractional ticks on the even time line (swing not taken out), shape (n,).
+    kind
+        The usual lattice of the piece: "straight", "swung" or "triplet".
     quarter_s
-        Length of a quarter, which says how many ticks a deviation of some milliseconds is.
-
-    Returns
-    -------
-    Score ticks, shape (n,), possibly negative.
+        Length of a quarter, which says how many ticks a deviation of some milliseconds is; one figure or one a hit.
     """
+    kinds = (kind, "straight" if kind == "triplet" else "triplet")
+    near = [_nearest(ticks, swing, k, quarter_s) for k in kinds]
+    beats = np.rint((ticks - 0.02 * TICKS_PER_QUARTER) // TICKS_PER_QUARTER).astype(np.int64)
+    present, index = np.unique(beats, return_inverse=True)
+    by_beat = np.stack([np.bincount(index, cost, minlength=len(present)).astype(float) for _, cost in near])
+    choice = _path(by_beat)
+    chosen = choice[index]
+    out = np.where(chosen == 0, near[0][0], near[1][0])
+    return Snapped(out, {int(b): kinds[c] for b, c in zip(present, choice, strict=True)})
+
+
+def _path(costs: NDArray[np.float64]) -> NDArray[np.int64]:
+    """The cheaper of two states for each beat, changes paid for (Viterbi 1967); costs of shape (2, beats)."""
+    best = costs[:, 0] + np.array([0.0, _SWITCH_NATS])
+    came = np.zeros(costs.shape, np.int64)
+    for i in range(1, costs.shape[1]):
+        options = best[:, None] + _SWITCH_NATS * (1 - np.eye(2))  # [from, to]
+        came[:, i] = options.argmin(axis=0)
+        best = options.min(axis=0) + costs[:, i]
+    best = best + np.array([0.0, _SWITCH_NATS])
+    out = np.zeros(costs.shape[1], np.int64)
+    out[-1] = best.argmin()
+    for i in range(costs.shape[1] - 1, 0, -1):
+        out[i - 1] = came[out[i], i]
+    return out
+
+
+def _nearest(
+    ticks: NDArray[np.float64], swing: Swing, kind: str, quarter_s: float | NDArray[np.float64]
+) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """The cheapest spot of one lattice for each position, and its cost in nats."""
     spots = lattice(kind)
     base = np.floor(ticks / TICKS_PER_QUARTER).astype(np.int64)[:, None] * TICKS_PER_QUARTER
     options = np.concatenate(
         [base - TICKS_PER_QUARTER + spots.ticks, base + spots.ticks, base + TICKS_PER_QUARTER], axis=1
     )
     costs = np.concatenate([spots.cost, spots.cost, spots.cost[:1]])
-    away_s = (swing.bend(options) - ticks[:, None]) * quarter_s / TICKS_PER_QUARTER
-    total = 0.5 * (away_s / _SIGMA_S) ** 2 + costs
-    out: NDArray[np.int64] = options[np.arange(len(ticks)), np.argmin(total, axis=1)]
-    return out
+    bent = swing.bend(options) if kind == "swung" else options
+    away_s = (bent - ticks[:, None]) * np.reshape(quarter_s, (-1, 1)) / TICKS_PER_QUARTER
+    # A far stray costs no more than some: it says nothing about the lattice.
+    total = np.minimum(0.5 * (away_s / _SIGMA_S) ** 2, 12 + np.abs(away_s)) + costs
+    best = np.argmin(total, axis=1)
+    rows = np.arange(len(ticks))
+    return options[rows, best], total[rows, best]
 
 
 def grace_notes(onset_s: NDArray[np.float64], group: list[str], velocity: NDArray[np.int16]) -> dict[int, int]:

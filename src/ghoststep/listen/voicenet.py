@@ -1,7 +1,9 @@
-"""Which voices are struck at a candidate moment, how hard and exactly when: a small dense network run by NumPy.
+"""Which voices are struck at the candidate moments, how hard, exactly when and how: a small network run by NumPy.
 
-Trained on playing we composed ourselves, on random synthesised kits and on kits of a free bank, through random rooms
-and recording chains (`tools/training`, docs/training.md).
+Each candidate's patch goes through two dense layers; then a few blocks of attention over all candidates of the
+recording let each be judged in the light of the others: the same drums, and the same spots of other bars. How far apart
+two candidates lie is counted in bars once the bars are known, and in seconds before. Trained on playing we composed
+ourselves (`tools/training`, docs/training.md).
 """
 
 from dataclasses import dataclass
@@ -17,7 +19,10 @@ from ghoststep.music.kit import VOICES
 Floats = NDArray[np.float32]
 # The order of the group outputs, fixed by the training.
 NET_GROUPS = ("kick", "snare", "hat", "toms", "cymbals")
-_LATE_SCALE_S = 0.010
+_LATE_SCALE_S, _LEAD_SCALE_S = 0.010, 0.030
+_SECONDS_OF_A_BAR = 2.0
+# Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
+_STRETCH, _MARGIN = 192, 48
 
 
 @dataclass(frozen=True)
@@ -28,24 +33,102 @@ class Heard:
     velocity: Floats  # 1 to 127, meaningful where struck
     late_s: Floats  # true moment minus candidate
     group_odds: Floats
-    level_db: NDArray[np.float64]  # (n, groups); zeros until it is measured
+    grace_odds: Floats  # (n, 2): a grace note ahead, a second one
+    lead_s: Floats  # (n,) how far the first grace note is ahead
+    buzz_odds: Floats  # (n,)
+    inner: Floats  # (n, width) what the dense layers made of each patch, to be heard again
+    level_db: NDArray[np.float64]  # (n, groups)
 
 
 @lru_cache(maxsize=1)
 def _weights() -> dict[str, Floats]:
     with (resources.files("ghoststep.listen") / "data" / "voices.npz").open("rb") as file, np.load(file) as stored:
         weights = {name: stored[name].astype(np.float32) for name in stored.files}
-    assert weights["w0"].shape[1] == PATCH_SIZE, "voices.npz was trained for other patches"
+    assert weights["first.weight"].shape[1] == PATCH_SIZE, "voices.npz was trained for other patches"
     return weights
 
 
-def hear(patches: Floats) -> Heard:
-    """Run the network on patches of shape (n, PATCH_SIZE)."""
+def hear(patches: Floats, moments_s: NDArray[np.float64], level_db: NDArray[np.float64]) -> Heard:
+    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known."""
+    w = _weights()
+    inner = np.maximum(patches @ w["first.weight"].T + w["first.bias"], 0)
+    return _judged(inner, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db)
+
+
+def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
+    """The same candidates again, now that the place of each in bars is known (shape (n,), fractional)."""
+    return _judged(first.inner, bars, 1.0, first.level_db)
+
+
+def _judged(inner: Floats, place: NDArray[np.float64], known: float, level_db: NDArray[np.float64]) -> Heard:
     w, voices = _weights(), len(VOICES)
-    x = np.maximum(patches @ w["w0"].T + w["b0"], 0)
-    x = np.maximum(x @ w["w1"].T + w["b1"], 0)
-    out = x @ w["w2"].T + w["b2"]
-    velocity = np.clip(out[:, voices : 2 * voices] * 127, 1, 127)
-    late = np.clip(out[:, 2 * voices : 3 * voices] * _LATE_SCALE_S, -0.025, 0.025)
-    groups = out[:, 3 * voices :]
-    return Heard(out[:, :voices], velocity, late, groups, np.zeros(groups.shape))
+    dense = w["second.weight"]
+    x = inner @ dense[:, :-1].T + (w["second.bias"] + known * dense[:, -1])
+    out = np.concatenate([_attended(x[a:b], place[a:b])[keep] for a, b, keep in _stretches(len(x))])
+    groups = out[:, 3 * voices : 3 * voices + len(NET_GROUPS)]
+    grace1, grace2, lead, buzz = out[:, 3 * voices + len(NET_GROUPS) :].T
+    return Heard(
+        voice_odds=out[:, :voices],
+        velocity=np.clip(out[:, voices : 2 * voices] * 127, 1, 127),
+        late_s=np.clip(out[:, 2 * voices : 3 * voices] * _LATE_SCALE_S, -0.025, 0.025),
+        group_odds=groups,
+        grace_odds=np.stack([grace1, grace2], axis=1),
+        lead_s=np.clip(lead * _LEAD_SCALE_S, 0.010, 0.060),
+        buzz_odds=buzz,
+        inner=inner,
+        level_db=level_db,
+    )
+
+
+def _stretches(count: int) -> list[tuple[int, int, slice]]:
+    """Overlapping stretches of candidates and the part of each that counts."""
+    if count <= _STRETCH + 2 * _MARGIN:
+        return [(0, count, slice(0, count))]
+    out = []
+    for start in range(0, count, _STRETCH):
+        a, b = max(0, start - _MARGIN), min(count, start + _STRETCH + _MARGIN)
+        out.append((a, b, slice(start - a, min(start + _STRETCH, count) - a)))
+    return out
+
+
+def _attended(x: Floats, place: NDArray[np.float64]) -> Floats:
+    """The blocks of attention and the last layer over one stretch; shape (n, outputs)."""
+    w = _weights()
+    angle = 2 * np.pi * (place - place.mean())[:, None] / w["waves"]
+    cos, sin = np.cos(angle).astype(np.float32), np.sin(angle).astype(np.float32)
+    block = 0
+    while f"blocks.{block}.qkv.weight" in w:
+        x = _block(x, cos, sin, f"blocks.{block}.")
+        block += 1
+    return _dense(_normed(x, "norm"), "out")
+
+
+def _block(x: Floats, cos: Floats, sin: Floats, name: str) -> Floats:
+    n, heads = len(x), int(_weights()["heads"])
+    qkv = _dense(_normed(x, name + "norm1"), name + "qkv").reshape(n, 3, heads, -1).transpose(1, 2, 0, 3)
+    q, k, v = _turned(qkv[0], cos, sin), _turned(qkv[1], cos, sin), qkv[2]
+    score = q @ k.transpose(0, 2, 1) / np.sqrt(q.shape[-1])
+    share = np.exp(score - score.max(axis=-1, keepdims=True))
+    share /= share.sum(axis=-1, keepdims=True)
+    x = x + _dense((share @ v).transpose(1, 0, 2).reshape(n, -1), name + "mix")
+    wide = np.maximum(_dense(_normed(x, name + "norm2"), name + "wide"), 0)
+    return np.asarray(x + _dense(wide, name + "narrow"))
+
+
+def _turned(a: Floats, cos: Floats, sin: Floats) -> Floats:
+    """Pairs of numbers rotated by the place in time (rotary embedding, Su et al. 2021)."""
+    width = cos.shape[1]
+    one, two, rest = a[..., :width], a[..., width : 2 * width], a[..., 2 * width :]
+    return np.concatenate([one * cos - two * sin, one * sin + two * cos, rest], axis=-1)
+
+
+def _normed(x: Floats, name: str) -> Floats:
+    w = _weights()
+    away = x - x.mean(axis=-1, keepdims=True)
+    spread = np.sqrt((away**2).mean(axis=-1, keepdims=True) + 1e-5)
+    return np.asarray(away / spread * w[name + ".weight"] + w[name + ".bias"])
+
+
+def _dense(x: Floats, name: str) -> Floats:
+    w = _weights()
+    return np.asarray(x @ w[name + ".weight"].T + w[name + ".bias"])

@@ -35,10 +35,24 @@ def lean_words(explained: Explained) -> str:
     """ "snare 11 ms late, hats 4 ms early"; leans under 2 ms are not worth words."""
     said: dict[str, str] = {}
     for name, ms in explained.groove.feel.lean_ms.items():
-        label = {"hat": "hats", "cymbals": "ride"}.get(voice(name).group, voice(name).group)
         if abs(ms) >= 2:
-            said[label] = f"{label} {abs(ms):.0f} ms {'late' if ms > 0 else 'early'}"
+            said[_label(name)] = f"{_label(name)} {abs(ms):.0f} ms {'late' if ms > 0 else 'early'}"
     return ", ".join(said.values()) or "everything on the pulse"
+
+
+def _label(voice_name: str) -> str:
+    group = voice(voice_name).group
+    return {"hat": "hats", "cymbals": "ride"}.get(group, group)
+
+
+def looseness_words(explained: Explained) -> str:
+    """ "loose by 4 ms (snare), 3 ms (hats)": the spread around each lean, which is another thing than the lean."""
+    said: dict[str, float] = {}
+    for name, ms in explained.loose_ms.items():
+        if voice(name).group in ("kick", "snare", "hat", "cymbals"):
+            said.setdefault(_label(name), ms)
+    order = [label for label in ("kick", "snare", "hats", "ride") if label in said]
+    return "loose by " + ", ".join(f"{said[label]:.0f} ms ({label})" for label in order) if order else ""
 
 
 def ghost_words(explained: Explained) -> str:

@@ -14,10 +14,11 @@ MAX_OFFSET_MS = 2000.0
 
 @dataclass(frozen=True)
 class Origin:
-    """Where a hit came from: the moment in the recording and how sure the listening was (0 to 1)."""
+    """Where a hit came from: the moment in the recording, how sure the listening was (0 to 1), and the voice heard."""
 
     time_s: float
     confidence: float
+    voice: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,8 +6,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
+from ghoststep.listen.reading import Hints
 from ghoststep.music.groove import Groove
+from ghoststep.music.performance import Performance
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,11 +29,20 @@ class Recording:
 
 @dataclass(frozen=True, eq=False)
 class Listening:
-    """What was heard in the recording. `confidence[i]` belongs to hit i of the explained groove's pattern."""
+    """What was heard in the recording, what the user said about it, and the groove that follows from both.
+
+    `confidence[i]` belongs to hit i of the explained groove's pattern; `heard` and `sure` are as they were heard,
+    before any correction. `closed_s` pairs the onset of an open hat with the moment it is closed again.
+    """
 
     explained: Explained
     confidence: tuple[float, ...]
-    remarks: tuple[str, ...] = ()
+    remarks: tuple[str, ...]
+    heard: Performance
+    sure: tuple[float, ...]
+    hints: Hints = field(default_factory=Hints)
+    corrections: Corrections = field(default_factory=Corrections)
+    closed_s: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,227 @@
+"""Which pulse and which bars: all readings of a performance, best first.
+
+A short performance is read as a whole. In a long one the pulse is found in a few dense stretches and followed from
+the best of them to both ends; the bars are then judged over all hits together.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.bars import METERS, Reading, class_of, readings
+from ghoststep.listen.fit import Frame
+from ghoststep.listen.follow import followed
+from ghoststep.listen.line import Line
+from ghoststep.listen.pulse import Pulse, find_pulses, log_density
+from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Swing
+from ghoststep.music.kit import VOICES
+from ghoststep.music.meter import Meter
+from ghoststep.music.performance import Performance
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+Floats = NDArray[np.float64]
+_LONG_S, _STRETCH_S, _STRETCHES = 34.0, 18.0, 4
+# What is longer counts as if it were so long: else a pair of bars that always come together would be read as one.
+_EVIDENCE_S = 20.0
+_BEST_OF_PULSE = 12
+_WHOLE_BARS_S = 0.012  # how near to a whole number of bars a loop's length has to be
+_WHOLE_BARS_NATS = {1: 2.0, 2: 5.0, 4: 5.0, 8: 5.0, 16: 3.0}
+_FORCED_RATIO = 0.58
+
+
+@dataclass(frozen=True)
+class Hints:
+    """What the user already knows; each narrows the search.
+
+    `downbeat_s` is a moment that is beat 1 of some bar; `straight` says that it is straight (True) or swung (False).
+    """
+
+    tempo_bpm: float | None = None
+    meter: Meter | None = None
+    bars: int | None = None
+    downbeat_s: float | None = None
+    straight: bool | None = None
+
+
+@dataclass(frozen=True)
+class TempoReading:
+    """A way to hear the tempo, with its share of belief (all shares sum to at most 1)."""
+
+    tempo_bpm: float
+    meter: Meter
+    share: float
+
+
+@dataclass(frozen=True, eq=False)
+class _Read:
+    """One reading on one pulse, its score in nats, and the line of the pulse's steps."""
+
+    score: float
+    reading: Reading
+    numbers: NDArray[np.int64]
+    odd_s: float
+    line: Line
+
+    @property
+    def bpm(self) -> float:
+        return 60 / (self.line.usual_pace_s * self.reading.steps_per_quarter)
+
+
+def lonely_frame(first_s: float, hints: Hints) -> Frame:
+    """A frame for next to nothing: the hit is beat 1."""
+    line = Line.curved((first_s, 60 / (hints.tempo_bpm or 120.0), 0.0), 0, 1)
+    return Frame(line, hints.meter or Meter(), Swing(), "straight")
+
+
+def best_frame(
+    performance: Performance, main: NDArray[np.int64], hints: Hints
+) -> tuple[Frame, tuple[TempoReading, ...], float | None]:
+    """The frame of the best reading, the readings with their shares, and from where on no tempo holds (or None)."""
+    times, velocity = performance.onset_s[main], performance.velocity[main]
+    weights = 0.4 + 0.6 * np.minimum(velocity / 80, 1.0)
+    classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
+    steps = tuple(60 / hints.tempo_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.tempo_bpm else ()
+    lost = None
+    if np.ptp(times) <= _LONG_S:
+        pulses = [_whole(p) for p in find_pulses(times, weights, near_step_s=steps)]
+    else:
+        pulses, lost = _long(times, weights, classes, steps, hints)
+    ranked = [r for pulse in pulses for r in _read(pulse, classes, hints, performance.length_s)]
+    if not ranked:
+        raise InputError(
+            "No tempo between 38 and 330 BPM explains these hits"
+            + (f" with the given tempo of {hints.tempo_bpm:g} BPM." if hints.tempo_bpm else ".")
+        )
+    ranked.sort(key=lambda r: -r.score)
+    return _framed(ranked[0], hints), _shares(ranked), lost
+
+
+Carried = tuple[Pulse, NDArray[np.int64], Line, float]
+
+
+def _whole(pulse: Pulse) -> Carried:
+    low, high = int(pulse.numbers.min()), int(pulse.numbers.max())
+    return pulse, pulse.numbers, Line.curved(pulse.curve, low, high), pulse.time_nats
+
+
+def _long(
+    times: Floats, weights: Floats, classes: NDArray[np.int64], steps: tuple[float, ...], hints: Hints
+) -> tuple[list[Carried], float | None]:
+    """Pulses of the stretch that reads best, carried through the whole performance."""
+    best: tuple[float, list[Pulse], float] | None = None
+    for start in _dense_starts(times):
+        inside = (times >= start) & (times < start + _STRETCH_S)
+        found = find_pulses(times[inside], weights[inside], near_step_s=steps)
+        read = [r.score for p in found for r in _read(_whole(p), classes[inside], hints, 0.0)[:1]]
+        if read and (best is None or max(read) / inside.sum() > best[0]):
+            best = max(read) / inside.sum(), found, start + _STRETCH_S / 2
+    if best is None:
+        return [], None
+    out, lost = [], None
+    for pulse in best[1][:4]:
+        numbers, line, gone = followed(times, weights, pulse, best[2])
+        rest = times - line.seconds(numbers) - pulse.odd_s * (numbers % 2)
+        share = weights / weights.mean()
+        out.append((pulse, numbers, line, float((share * log_density(rest)).sum())))
+        lost = gone if pulse is best[1][0] else lost
+    return out, lost
+
+
+def _dense_starts(times: Floats) -> list[float]:
+    """Starts of some stretches with many hits, spread over the performance."""
+    parts = np.linspace(times[0], max(times[-1] - _STRETCH_S, times[0]), 4 * _STRETCHES + 1)
+    counts = np.searchsorted(times, parts + _STRETCH_S) - np.searchsorted(times, parts)
+    out: list[float] = []
+    for i in np.argsort(-counts, kind="stable"):
+        if all(abs(parts[i] - other) > _STRETCH_S / 2 for other in out):
+            out.append(float(parts[i]))
+        if len(out) == _STRETCHES:
+            break
+    return out
+
+
+def _read(carried: Carried, classes: NDArray[np.int64], hints: Hints, length_s: float) -> list[_Read]:
+    """The best readings of one pulse."""
+    pulse, numbers, line, nats = carried
+    swung = pulse.odd_s > 0.06 * pulse.step_s
+    if hints.straight:
+        swung = False
+    found = readings(
+        numbers,
+        classes,
+        step_s=line.usual_pace_s,
+        swung=swung,
+        meters=METERS if hints.meter is None else ((hints.meter, 0.0),),
+        tempo_bpm=hints.tempo_bpm,
+        weight=_weight(line, numbers),
+        bar_line=None if hints.downbeat_s is None else _nearest_step(line, pulse.odd_s, hints.downbeat_s),
+    )
+    out = []
+    for r in found[:_BEST_OF_PULSE]:
+        whole = _whole_bars_nats(r, line, numbers, length_s)
+        out.append(_Read(r.score + nats * _weight(line, numbers) + whole, r, numbers, pulse.odd_s, line))
+    return out
+
+
+def _weight(line: Line, numbers: NDArray[np.int64]) -> float:
+    """How much the hits of a long performance count in all, against a short one."""
+    span_s = float(line.seconds(float(numbers.max())) - line.seconds(float(numbers.min())))
+    return min(1.0, _EVIDENCE_S / max(span_s, 1e-3))
+
+
+def _nearest_step(line: Line, odd_s: float, seconds: float) -> int:
+    near = round(float(line.quarters(seconds)))
+    options = np.array([near - 1, near, near + 1])
+    ideal = line.seconds(options) + odd_s * (options % 2)
+    return int(options[np.argmin(np.abs(ideal - seconds))])
+
+
+def _whole_bars_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: float) -> float:
+    """Belief in a reading by which the file is a loop: begins on a bar line and lasts a whole number of bars."""
+    steps = r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER
+    bar_s = steps * line.usual_pace_s
+    if not length_s or length_s < 0.9 * bar_s:
+        return 0.0
+    bars = round(length_s / bar_s)
+    starts = round((numbers.min() - r.first) / steps) * steps + r.first
+    begins = abs(float(line.seconds(starts))) < 0.035
+    if not begins or abs(length_s - bars * bar_s) > _WHOLE_BARS_S * max(bars, 1) ** 0.5:
+        return 0.0
+    return _WHOLE_BARS_NATS.get(bars, 1.0)
+
+
+def _shares(ranked: list[_Read]) -> tuple[TempoReading, ...]:
+    """The distinct tempo and meter readings with their share of belief (softened: the code is too sure)."""
+    best: dict[tuple[int, Meter], tuple[float, float]] = {}
+    for r in ranked:
+        best.setdefault((round(np.log2(r.bpm) * 12), r.reading.meter), (r.score, r.bpm))
+    top = sorted(best.items(), key=lambda item: -item[1][0])[:6]
+    belief = np.exp(0.15 * (np.array([score for _, (score, _) in top]) - top[0][1][0]))
+    belief /= belief.sum()
+    return tuple(TempoReading(bpm, meter, float(b)) for ((_, meter), (_, bpm)), b in zip(top, belief, strict=True))
+
+
+def _framed(read: _Read, hints: Hints) -> Frame:
+    """The time line of a reading in quarters, with the swing the pulse suggests."""
+    per, first = read.reading.steps_per_quarter, read.reading.first
+    step_s = read.line.usual_pace_s
+    line = Line((read.line.anchor_q - first) / per, read.line.anchor_s)
+    swing, kind = Swing(), "straight"
+    if per % 3 == 0:
+        kind = "triplet"
+        places = (read.numbers - first) % per
+        used = np.bincount(places, minlength=per)
+        if per == 3 and used[1] <= 0.12 * used[2]:
+            swing, kind = Swing(8, 2 / 3), "swung"
+        if per == 6 and used[1] + used[4] <= 0.12 * (used[2] + used[5]):
+            swing, kind = Swing(16, 2 / 3), "swung"
+    elif read.odd_s > 0.02 * step_s and per in (2, 4) and first % 2 == 0:
+        ratio = min(0.5 + read.odd_s / (2 * step_s), 0.78)
+        swing, kind = Swing(8 if per == 2 else 16, ratio), "swung"
+    if hints.straight:
+        swing, kind = Swing(), "triplet" if kind == "triplet" else "straight"
+    elif hints.straight is False and kind != "swung":
+        swing, kind = Swing(16 if per >= 4 else 8, _FORCED_RATIO), "swung"
+    return Frame(line, read.reading.meter, swing, kind, fixed_swing=hints.straight is False)

@@ -1,0 +1,224 @@
+"""What changed between two grooves: hit by hit, and in words a drummer would use.
+
+A difference is lossless: laid over the first groove it gives the second. For the words, a hit that is gone and one of
+the same voice that came within half a bar are one hit that moved.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, fields
+
+from ghoststep.music.feel import Feel
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import voice
+from ghoststep.music.meter import Meter
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.spots import count_name, spot_at
+from ghoststep.music.time import TempoMap
+from ghoststep.music.touch import Role
+
+# How far apart two hits are as one and the same, None where they cannot be.
+Measure = Callable[[Hit, Hit], int | None]
+_NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+@dataclass(frozen=True)
+class Change:
+    """A hit before and after; None for not there."""
+
+    before: Hit | None
+    after: Hit | None
+
+    @property
+    def place(self) -> int:
+        hit = self.before or self.after
+        assert hit is not None
+        return hit.position_ticks
+
+
+@dataclass(frozen=True)
+class Difference:
+    """All changes of hits, and what the whole became where that changed."""
+
+    changes: tuple[Change, ...]
+    frame: Pattern  # the second pattern without its hits
+    feel: Feel
+    tempo: TempoMap
+    name: str
+
+    def applied(self, groove: Groove) -> Groove:
+        """The second groove, from the first one."""
+        gone = [c.before for c in self.changes if c.before is not None]
+        hits = list(groove.pattern.hits)
+        for hit in gone:
+            hits.remove(hit)
+        hits += [c.after for c in self.changes if c.after is not None]
+        frame = self.frame
+        pattern = Pattern(tuple(hits), frame.meter, frame.bars, frame.grid, frame.lane_grids)
+        return Groove(pattern, self.feel, self.tempo, self.name)
+
+
+def difference(first: Groove, second: Groove) -> Difference:
+    """What has to be done to the first groove to get the second."""
+    before, after = _without_equal(first.pattern.hits, second.pattern.hits)
+    changes: list[Change] = []
+    for same in (_same_spot, _same_moment, _moved_within(first.pattern.meter.bar_ticks // 2)):
+        changes += _paired(before, after, same)
+    changes += [Change(h, None) for h in before] + [Change(None, h) for h in after]
+    changes.sort(key=lambda c: c.place)
+    p = second.pattern
+    frame = Pattern((), p.meter, p.bars, p.grid, p.lane_grids)
+    return Difference(tuple(changes), frame, second.feel, second.tempo, second.name)
+
+
+def _without_equal(first: tuple[Hit, ...], second: tuple[Hit, ...]) -> tuple[list[Hit], list[Hit]]:
+    left = list(second)
+    before = []
+    for h in first:
+        if h in left:
+            left.remove(h)
+        else:
+            before.append(h)
+    return before, left
+
+
+def _same_spot(a: Hit, b: Hit) -> int | None:
+    return 0 if (a.position_ticks, a.voice, a.grace) == (b.position_ticks, b.voice, b.grace) else None
+
+
+def _same_moment(a: Hit, b: Hit) -> int | None:
+    same = a.position_ticks == b.position_ticks and a.grace == b.grace and voice(a.voice).group == voice(b.voice).group
+    return 0 if same else None
+
+
+def _moved_within(ticks: int) -> Measure:
+    def moved(a: Hit, b: Hit) -> int | None:
+        away = abs(a.position_ticks - b.position_ticks)
+        alike = (a.voice, a.role, a.grace) == (b.voice, b.role, b.grace)
+        return away if alike and away <= ticks else None
+
+    return moved
+
+
+def _paired(before: list[Hit], after: list[Hit], same: Measure) -> list[Change]:
+    """Pairs of hits that are the same by some measure, nearest first; they leave both lists."""
+    options = sorted(
+        (away, i, j) for i, a in enumerate(before) for j, b in enumerate(after) if (away := same(a, b)) is not None
+    )
+    used_a: set[int] = set()
+    used_b: set[int] = set()
+    out = []
+    for _, i, j in options:
+        if i not in used_a and j not in used_b:
+            used_a.add(i)
+            used_b.add(j)
+            out.append(Change(before[i], after[j]))
+    before[:] = [h for i, h in enumerate(before) if i not in used_a]
+    after[:] = [h for j, h in enumerate(after) if j not in used_b]
+    return out
+
+
+# -- words ------------------------------------------------------------------------------------------------------
+
+
+def words(first: Groove, second: Groove) -> list[str]:
+    """The difference in sentences: the whole first, then bar by bar."""
+    found = difference(first, second)
+    out = _whole(first, second)
+    by_bar: dict[int, list[Change]] = {}
+    for change in found.changes:
+        by_bar.setdefault(change.place // first.pattern.meter.bar_ticks + 1, []).append(change)
+    for bar, changes in sorted(by_bar.items()):
+        out.append(f"Bar {bar}: {'; '.join(_bar_words(changes, first, second))}.")
+    return out or ["No difference."]
+
+
+def _whole(first: Groove, second: Groove) -> list[str]:
+    out = []
+    a, b = first.pattern, second.pattern
+    if a.meter != b.meter:
+        out.append(f"Meter: {a.meter.full_name} becomes {b.meter.full_name}.")
+    if a.bars != b.bars:
+        out.append(f"Length: {a.bars} bar{'s' * (a.bars != 1)} become {b.bars}.")
+    if first.tempo != second.tempo:
+        out.append(f"Tempo: {first.tempo.main_bpm:.1f} becomes {second.tempo.main_bpm:.1f} BPM.")
+    if first.feel.swing != second.feel.swing:
+        out.append(f"Swing: {_swing(first.feel)} becomes {_swing(second.feel)}.")
+    for name in sorted({*a.voices, *b.voices}):
+        one, two = first.feel.lean_of(name), second.feel.lean_of(name)
+        if abs(one - two) >= 0.05:
+            out.append(f"Lean of {voice(name).label.lower()}: {one:+.1f} becomes {two:+.1f} ms.")
+    if (first.feel.loose_ms, first.feel.take) != (second.feel.loose_ms, second.feel.take):
+        out.append(f"Looseness: {first.feel.loose_ms:.1f} becomes {second.feel.loose_ms:.1f} ms.")
+    return out
+
+
+def _swing(feel: Feel) -> str:
+    return "straight" if feel.swing.straight else f"{100 * feel.swing.ratio:.1f} % of {feel.swing.unit}ths"
+
+
+def _bar_words(changes: list[Change], first: Groove, second: Groove) -> list[str]:
+    single = [c for c in changes if c.before and c.after]
+    gone = [c.before for c in changes if c.before and not c.after]
+    new = [c.after for c in changes if c.after and not c.before]
+    out = [_changed(c.before, c.after, first.pattern.meter) for c in single if c.before and c.after]
+    return out + _listed(gone, "gone", first.pattern.meter) + _listed(new, "added", second.pattern.meter)
+
+
+def _listed(hits: Iterable[Hit], what: str, meter: Meter) -> list[str]:
+    """ "kick on 3 gone", "two ghosts added (2a, 4e)"."""
+    groups: dict[str, list[Hit]] = {}
+    for h in hits:
+        groups.setdefault(_kind(h), []).append(h)
+    out = []
+    for kind, found in groups.items():
+        spots = [_spot(h, meter) for h in found]
+        if len(found) == 1:
+            out.append(f"{kind} on {spots[0]} {what}")
+        else:
+            number = _NUMBERS[len(found)] if len(found) < len(_NUMBERS) else str(len(found))
+            out.append(f"{number} {_plural(kind)} {what} ({', '.join(spots)})")
+    return out
+
+
+def _plural(kind: str) -> str:
+    return kind + ("es" if kind.endswith(("sh", "s")) else "s")
+
+
+def _kind(h: Hit) -> str:
+    label = voice(h.voice).label.lower()
+    if h.grace:
+        return "grace note"
+    return "ghost" if h.role is Role.GHOST and voice(h.voice).group == "snare" else label
+
+
+def _spot(h: Hit, meter: Meter) -> str:
+    return count_name(spot_at(h.position_ticks, meter).tick, meter)
+
+
+def _changed(a: Hit, b: Hit, meter: Meter) -> str:
+    """What became of one hit."""
+    name = f"{_kind(a)} on {_spot(a, meter)}"
+    parts = []
+    if a.voice != b.voice:
+        parts.append(f"becomes {voice(b.voice).label.lower()}")
+    if a.position_ticks != b.position_ticks:
+        bar_a, bar_b = (spot_at(h.position_ticks, meter).bar for h in (a, b))
+        parts.append(f"moves to {_spot(b, meter)}" + (f" of bar {bar_b}" if bar_a != bar_b else ""))
+    if a.role is not b.role:
+        parts.append(f"is {_article(b.role)}")
+    if a.velocity != b.velocity:
+        parts.append(f"{a.velocity} → {b.velocity}")
+    if a.stroke != b.stroke:
+        parts.append(f"is played {b.stroke}")
+    if a.limb_letter != b.limb_letter:
+        parts.append(f"by {b.limb_letter} instead of {a.limb_letter}")
+    if abs(a.offset_ms - b.offset_ms) >= 0.05:
+        parts.append(f"{abs(b.offset_ms - a.offset_ms):.1f} ms {'later' if b.offset_ms > a.offset_ms else 'earlier'}")
+    known = {"position_ticks", "voice", "velocity", "role", "stroke", "limb", "offset_ms"}
+    if not parts and any(getattr(a, f.name) != getattr(b, f.name) for f in fields(Hit) if f.name not in known):
+        parts.append("has another origin")
+    return f"{name} {', '.join(parts) or 'changes a little'}"
+
+
+def _article(role: Role) -> str:
+    return {Role.GHOST: "a ghost", Role.ACCENT: "an accent", Role.NORMAL: "a normal stroke"}[role]

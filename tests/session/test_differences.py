@@ -1,0 +1,56 @@
+"""Differences of grooves: lossless, and in words."""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from tests.strategies import grooves
+
+from ghoststep.cli.main import main
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.feel import Swing
+from ghoststep.music.groove import Groove
+from ghoststep.session.differences import difference, words
+
+HEAD = "tempo 96\nmeter 4/4\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\n"
+ONE = HEAD + "snare ----X-------X--- | ----X-------X---\nkick X---x---X------- | X-------X---x---"
+TWO = HEAD + "snare ----X--o-o--X--- | ----X-------X---\nkick X-----x-X------- | X-------X-------"
+
+
+@given(grooves, grooves)
+@settings(max_examples=80, deadline=None)
+def test_a_difference_laid_over_the_first_gives_the_second(first: Groove, second: Groove) -> None:
+    assert difference(first, second).applied(first) == second
+    assert all(line.endswith(".") for line in words(first, second))
+
+
+@given(grooves)
+@settings(max_examples=30, deadline=None)
+def test_nothing_is_different_from_itself(groove: Groove) -> None:
+    assert words(groove, groove) == ["No difference."] and not difference(groove, groove).changes
+
+
+def test_it_is_said_as_a_drummer_would() -> None:
+    assert words(parse_grid(ONE), parse_grid(TWO)) == [
+        "Bar 1: kick on 2 moves to 2&; two ghosts added (2a, 3e).",
+        "Bar 2: kick on 4 gone.",
+    ]
+
+
+def test_touch_voice_and_the_whole_are_named() -> None:
+    one = parse_grid(ONE)
+    hits = list(one.pattern.hits)
+    first = next(i for i, h in enumerate(hits) if h.voice == "hat_closed")
+    hits[first] = replace(hits[first], voice="hat_open", velocity=99, offset_ms=4.0)
+    other = one.changed(hits=tuple(hits), feel=replace(one.feel, swing=Swing(16, 0.57), lean_ms={"snare": 8.0}))
+    said = words(one, other)
+    assert said[:2] == ["Swing: straight becomes 57.0 % of 16ths.", "Lean of snare: +0.0 becomes +8.0 ms."]
+    assert said[-1] == "Bar 1: hat closed on 1 becomes hat open, 72 → 99, 4.0 ms later."
+
+
+def test_show_prints_it(tmp_path, capsys: pytest.CaptureFixture[str]) -> None:
+    for name, text in (("a", ONE), ("b", TWO)):
+        (tmp_path / f"{name}.grid.txt").write_text(text)
+    assert main(["show", str(tmp_path / "a.grid.txt"), "--diff", str(tmp_path / "b.grid.txt")]) == 0
+    assert "two ghosts added" in capsys.readouterr().out
+    assert main(["show", str(tmp_path / "a.grid.txt"), "--diff", str(tmp_path / "gone.mid")]) == 2

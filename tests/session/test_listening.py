@@ -1,0 +1,142 @@
+"""Corrections as edits of the document: the rest is fitted anew, and edits on the grid live on."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from ghoststep.feel.perform import perform
+from ghoststep.files.grooves import heard_performance
+from ghoststep.files.project import load_project, save_project
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.listen.corrections import FixKind
+from ghoststep.listen.reading import Hints
+from ghoststep.music.errors import InputError
+from ghoststep.music.meter import Meter
+from ghoststep.music.performance import Performance
+from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.session import edits, listening
+from ghoststep.session.document import Document
+
+ROCK = """
+    tempo 96
+    hat_closed  x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-
+    snare       ----X--o-o--X--o | ----X--o-o--X--- | ----X--o-o--X--o | ----X--o-o--X---
+    kick        X------x--X----- | X------x--X---x- | X------x--X----- | X------x--X---x-
+"""
+
+
+@pytest.fixture
+def heard() -> Document:
+    p = perform(parse_grid(ROCK)).ordered()
+    noise = np.random.default_rng(2).normal(0, 0.002, len(p))
+    moved = Performance(p.onset_s + 0.4 + noise, p.voice, p.velocity, p.stroke, p.length_s + 1)
+    document = heard_performance(moved, "rock", Hints())
+    sure = tuple(np.where(np.arange(len(p)) % 5 == 0, 0.5, 1.0) - np.arange(len(p)) * 1e-4)
+    h = document.listening
+    assert h is not None
+    return replace(
+        document,
+        listening=listening.listening_of(h.heard, sure, Hints(), h.corrections, ()),
+        groove=listening.listening_of(h.heard, sure, Hints(), h.corrections, ()).explained.groove.changed(name="rock"),
+    )
+
+
+def at(document: Document, voice: str, ticks: int):
+    found = document.groove.pattern.at(ticks, voice)
+    assert found is not None
+    return found
+
+
+def test_a_corrected_voice_changes_that_hit_and_no_other(heard: Document) -> None:
+    hit = at(heard, "snare", TICKS_PER_QUARTER)
+    words, new = listening.correct_voice(heard, hit, "tom_mid")
+    assert words == "Snare at bar 1, 2 is tom mid"
+    assert new.groove.pattern.at(TICKS_PER_QUARTER, "tom_mid") is not None
+    assert len(new.groove.pattern.hits) == len(heard.groove.pattern.hits)
+    assert heard.listening is not None and not heard.listening.corrections.fixes  # the old document is as it was
+
+
+def test_corrections_add_up_and_come_off(heard: Document) -> None:
+    steps = [
+        lambda d: listening.not_a_hit(d, at(d, "kick", 0)),
+        lambda d: listening.missed_hit(d, 0.4 + 60 / 96 * 3.5, "crash", 90),
+        lambda d: listening.times_as_fast(d, 2),
+        lambda d: listening.correct_voice(d, d.groove.pattern.hits[5], "ride"),
+        lambda d: listening.beat_one(d, 0.4 + 2 * 60 / 96),
+        listening.straight_or_swung,
+        lambda d: listening.in_meter(d, Meter(3, 4)),
+    ]
+    document = heard
+    for step in steps:
+        _, document = step(document)
+    assert document.listening is not None
+    kinds = [f.kind for f in document.listening.corrections.fixes]
+    assert kinds == [FixKind.GONE, FixKind.NEW, FixKind.VOICE]
+    assert document.groove.pattern.meter == Meter(3, 4) and not document.groove.feel.swing.straight
+    assert document.groove.tempo.main_bpm == pytest.approx(192, rel=0.02)
+    _, plain = listening.no_corrections(document)
+    assert plain.groove == heard.groove
+
+
+def test_a_spot_can_be_moved_by_a_step(heard: Document) -> None:
+    hit = at(heard, "snare", 9 * TICKS_PER_QUARTER // 4)
+    _, new = listening.move_spot(heard, hit, 1)
+    moved = new.groove.pattern.at(10 * TICKS_PER_QUARTER // 4, "snare")
+    assert (
+        moved is not None and moved.offset_ms < -100 and moved.origin == replace(moved.origin, time_s=hit.origin.time_s)
+    )
+    _, later = listening.not_a_hit(new, at(new, "kick", 0))  # another correction keeps it
+    assert later.groove.pattern.at(10 * TICKS_PER_QUARTER // 4, "snare") is not None
+
+
+def test_edits_on_the_grid_live_on_through_corrections(heard: Document) -> None:
+    ghost = at(heard, "snare", 7 * TICKS_PER_QUARTER // 4)
+    _, edited = edits.set_velocity(heard, [ghost], 61)
+    _, edited = edits.place_hit(edited, TICKS_PER_QUARTER // 4, "tom_low")
+    _, edited = edits.remove_hits(edited, [at(edited, "kick", 0)])
+    _, edited = edits.set_lean(edited, ["snare"], 9.0)
+    _, new = listening.correct_voice(edited, at(edited, "hat_closed", 0), "ride")
+    assert at(new, "snare", 7 * TICKS_PER_QUARTER // 4).velocity == 61
+    assert new.groove.pattern.at(TICKS_PER_QUARTER // 4, "tom_low") is not None
+    assert new.groove.pattern.at(0, "kick") is None and new.groove.pattern.at(0, "ride") is not None
+    assert new.groove.feel.lean_of("snare") == 9.0
+    _, double = listening.times_as_fast(new, 2)  # positions mean other things now, moments do not
+    assert at(double, "snare", 7 * TICKS_PER_QUARTER // 2).velocity == 61
+    assert double.groove.pattern.at(TICKS_PER_QUARTER // 2, "tom_low") is not None
+
+
+def test_doubts_come_most_doubtful_first_and_go_when_answered(heard: Document) -> None:
+    first = listening.next_doubt(heard, None, limit=0.75)
+    assert first is not None and first.origin is not None
+    assert first.origin.confidence == min(h.origin.confidence for h in heard.groove.pattern.hits if h.origin)
+    second = listening.next_doubt(heard, first, limit=0.75)
+    assert second is not None and second.origin is not None and second.origin.confidence >= first.origin.confidence
+    document, asked = heard, 0
+    while (doubt := listening.next_doubt(document, None, limit=0.75)) is not None:
+        _, document = listening.confirm(document, doubt)
+        asked += 1
+    assert asked == sum(c < 0.75 for c in (heard.listening.confidence if heard.listening else ()))
+
+
+def test_what_cannot_be_is_said(heard: Document) -> None:
+    with pytest.raises(InputError, match="Nothing was listened to"):
+        listening.beat_one(Document(), 1.0)
+    _, edited = edits.place_hit(heard, TICKS_PER_QUARTER // 4, "tom_low")
+    with pytest.raises(InputError, match="does not come from the recording"):
+        listening.confirm(edited, at(edited, "tom_low", TICKS_PER_QUARTER // 4))
+    with pytest.raises(InputError, match="BPM"):
+        listening.times_as_fast(heard, 40)
+
+
+def test_a_saved_project_keeps_what_was_heard_and_said(heard: Document, tmp_path) -> None:
+    _, document = listening.not_a_hit(heard, at(heard, "kick", 0))
+    _, document = listening.in_meter(document, Meter(7, 8, (3, 2, 2)))
+    path = tmp_path / "a.ghoststep"
+    save_project(path, document)
+    back = load_project(path)
+    assert back.groove == document.groove and back.listening is not None and document.listening is not None
+    assert back.listening.corrections == document.listening.corrections
+    assert back.listening.sure == document.listening.sure
+    _, plain = listening.no_corrections(back)
+    assert plain.groove == heard.groove
