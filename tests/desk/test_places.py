@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from ghoststep.desk import app, memory
 from ghoststep.desk.look import DAY, NIGHT, Look, font
 from ghoststep.desk.parts import clear, label, number, row, show_number
+from ghoststep.desk.proposal_dialog import ProposalDialog
 from ghoststep.desk.stems import HEAD, head_pixmap
 from ghoststep.desk.studio import Studio
 from ghoststep.devices.output import SimulatedOutput
@@ -421,3 +422,46 @@ def test_the_moment_is_heard_as_it_is(listening) -> None:
     listening.studio.set_document(Document(), None)
     listening.studio.hear_moment(1.0)
     assert "no recording" in listening.message
+
+
+# -- touch of many hits -------------------------------------------------------------------------------------------
+
+
+def test_ghosts_are_tried_out_and_taken_or_left(placed, monkeypatch: pytest.MonkeyPatch, until) -> None:
+    before, heard = placed.studio.groove, []
+
+    def choose(dialog: ProposalDialog, *, take: bool) -> int:
+        dialog.choices.setCurrentRow(1)
+        until(lambda: placed.studio.player.playing)
+        heard.append(placed.studio.player._program)
+        return int(ProposalDialog.DialogCode.Accepted if take else ProposalDialog.DialogCode.Rejected)
+
+    monkeypatch.setattr(ProposalDialog, "exec", lambda dialog: choose(dialog, take=False))
+    placed.run("groove.ghosts")
+    assert placed.studio.groove is before and not placed.studio.player.playing and heard
+    monkeypatch.setattr(ProposalDialog, "exec", lambda dialog: choose(dialog, take=True))
+    placed.run("groove.ghosts")
+    new = [h for h in placed.studio.groove.pattern.hits if h not in before.pattern.hits]
+    assert new and {h.role for h in new} == {Role.GHOST} and "Ghosts added" in placed.message
+    placed.run("edit.undo")
+    assert placed.studio.groove is before
+
+
+def test_a_lane_is_shaped_by_keys_alone(placed) -> None:
+    placed.run("edit.select_lane")
+    first = placed.grid.chosen_hits()
+    placed.run("hit.crescendo")
+    loud = [h.velocity for h in placed.grid.chosen_hits()]
+    assert loud == sorted(loud) and len(loud) == len(first) and loud[0] < first[0].velocity
+    placed.run("hit.even")
+    placed.run("hit.swap_hands")
+    assert {h.limb_letter for h in placed.grid.chosen_hits()} == {"L"}
+    bars = placed.studio.groove.pattern.bars
+    placed.run("groove.double_bar")
+    assert placed.studio.groove.pattern.bars == bars + 1
+    placed.run("groove.delete_bar")
+    placed.run("groove.rotate_on")
+    placed.run("groove.rotate_back")
+    for _ in range(7):
+        placed.run("edit.undo")
+    assert placed.studio.history.undo_words is None

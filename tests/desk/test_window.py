@@ -303,6 +303,7 @@ SKIPPED = {
     "view.spot",
     "file.mouth",
     "heard.meter",
+    "groove.ghosts",
 }
 
 

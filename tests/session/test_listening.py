@@ -1,5 +1,7 @@
 """Corrections as edits of the document: the rest is fitted anew, and edits on the grid live on."""
 
+import json
+import zipfile
 from dataclasses import replace
 
 import numpy as np
@@ -140,3 +142,23 @@ def test_a_saved_project_keeps_what_was_heard_and_said(heard: Document, tmp_path
     assert back.listening.sure == document.listening.sure
     _, plain = listening.no_corrections(back)
     assert plain.groove == heard.groove
+
+
+def test_a_project_of_version_1_opens_and_can_be_corrected(heard: Document, tmp_path) -> None:
+    path = tmp_path / "new.ghoststep"
+    save_project(path, heard)
+    with zipfile.ZipFile(path) as archive:
+        content = json.loads(archive.read("project.json"))
+    content["version"] = 1
+    for name in ("passages", "lost_s", "length_s", "heard", "hints", "corrections", "fixes", "closed_s"):
+        del content["listening"][name]
+    for groove in (content["groove"], content["listening"]["groove"]):
+        for row in groove["hits"]:
+            row.pop("heard_as", None)
+    old = tmp_path / "old.ghoststep"
+    with zipfile.ZipFile(old, "w") as archive:
+        archive.writestr("project.json", json.dumps(content))
+    document = load_project(old)
+    _, new = listening.correct_voice(document, at(document, "snare", TICKS_PER_QUARTER), "tom_mid")
+    assert new.groove.pattern.at(TICKS_PER_QUARTER, "tom_mid") is not None
+    assert len(new.groove.pattern.hits) == len(heard.groove.pattern.hits)

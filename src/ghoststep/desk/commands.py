@@ -177,6 +177,7 @@ def _rotated(steps: int) -> Callable[["Window"], None]:
     return run
 
 
+command("groove.ghosts", "Propose ghosts …", "P", menu="Groove", place="place")(lambda w: w.propose_ghosts())
 command("groove.rotate_on", "Rotate the lane a step later", "Ctrl+Right", menu="Groove", place="place")(_rotated(1))
 command("groove.rotate_back", "Rotate the lane a step earlier", "Ctrl+Left", menu="Groove", place="place")(_rotated(-1))
 

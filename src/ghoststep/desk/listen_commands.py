@@ -55,7 +55,7 @@ _heard("beat_one", "Beat 1 is here", "O")(lambda w: w.listen_place.beat_one_here
 _heard("meter", "It is in another meter …", "I")(lambda w: w.ask_meter())
 _heard("twice", "Twice as fast", "X")(lambda w: w.studio.correct(lambda d: listening.times_as_fast(d, 2)))
 _heard("half", "Half as fast", "Shift+X")(lambda w: w.studio.correct(lambda d: listening.times_as_fast(d, 0.5)))
-_heard("swing", "Straight, not swung, or the other way", "W")(lambda w: w.studio.correct(listening.straight_or_swung))
+_heard("swing", "Straight or swung", "W")(lambda w: w.studio.correct(listening.straight_or_swung))
 _heard("plain", "Take all corrections off")(lambda w: w.studio.correct(listening.no_corrections))
 _heard("next", "Next hit", "Right")(lambda w: w.listen_place.view.choose_next(1))
 _heard("previous", "Previous hit", "Left")(lambda w: w.listen_place.view.choose_next(-1))

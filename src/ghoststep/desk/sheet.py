@@ -2,12 +2,12 @@
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ghoststep.desk.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.parts import label
 
-_COLUMNS = (("File", "Edit", "Groove", "Help"), ("Heard",), ("Hit", "Play"), ("View",))
+_COLUMNS = (("File", "Edit", "Help"), ("Heard",), ("Hit", "Groove"), ("Play", "View"))
 
 
 def key_words(command: Command) -> str:
@@ -24,7 +24,7 @@ class ShortcutSheet(QDialog):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 20, 24, 18)
         columns = QHBoxLayout()
-        columns.setSpacing(36)
+        columns.setSpacing(26)
         for menus in _COLUMNS:
             columns.addLayout(self._column(menus))
         layout.addLayout(columns)
@@ -34,21 +34,21 @@ class ShortcutSheet(QDialog):
 
     def _column(self, menus: tuple[str, ...]) -> QVBoxLayout:
         out = QVBoxLayout()
+        out.setSpacing(4)
         assert set(menus) <= set(MENUS)
         for menu in menus:
             commands = [c for c in COMMANDS.values() if c.menu == menu and c.keys]
             if not commands:
                 continue
-            heading = label(menu, "section")
-            heading.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
-            out.addWidget(heading)
+            out.addWidget(label(menu, "section"))
             grid = QGridLayout()
-            grid.setHorizontalSpacing(18)
-            grid.setVerticalSpacing(3)
+            grid.setHorizontalSpacing(12)
+            grid.setVerticalSpacing(2)
+            grid.setContentsMargins(0, 0, 0, 0)
             for i, c in enumerate(commands):
                 grid.addWidget(label(c.text), i, 0)
                 grid.addWidget(label(key_words(c), "dim"), i, 1)
             out.addLayout(grid)
-            out.addSpacing(12)
+            out.addSpacing(8)
         out.addStretch(1)
         return out

@@ -410,6 +410,21 @@ class Studio(QObject):
         self.player.play(program(ground, self.kit, Wish(click=True)), loop=True)
         self.playing_changed.emit()
 
+    def try_out(self, groove: Groove | None) -> None:
+        """Play another version of the groove without taking it; None stops."""
+        if groove is None:
+            self.stop()
+            return
+        self._wanted += 1
+        number, wish = self._wanted, replace(self.wish, source=Source.GROOVE, loop=True)
+
+        def done(ready: Program) -> None:
+            if number == self._wanted:
+                self.player.play(ready, loop=True)
+                self.playing_changed.emit()
+
+        self._programs.start(lambda _progress: program(groove, self.kit, wish), done=done, failed=self._fail)
+
     def hear_passage(self, path: Path, start_s: float, end_s: float) -> None:
         """Play a stretch of a file that is not open yet."""
         from ghoststep.files.sound import read_passage

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from ghoststep import __version__
+from ghoststep.craft.ghosts import proposals
 from ghoststep.desk import commands, listen_commands, memory
 from ghoststep.desk.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.listen_place import ListenPlace
@@ -27,6 +28,7 @@ from ghoststep.desk.look import DAY, NIGHT, Look, use
 from ghoststep.desk.notices import BusyBar, MessageLine, RecoveryBanner
 from ghoststep.desk.parts import label
 from ghoststep.desk.place_place import PlacePlace
+from ghoststep.desk.proposal_dialog import ProposalDialog
 from ghoststep.desk.sheet import ShortcutSheet
 from ghoststep.desk.studio import Studio
 from ghoststep.desk.transport import Transport
@@ -36,7 +38,7 @@ from ghoststep.files.textgrid import grid_text, parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.spots import parse_spot
-from ghoststep.session import listening
+from ghoststep.session import listening, touch
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
 
@@ -248,6 +250,21 @@ class Window(QMainWindow):
         text, given = QInputDialog.getText(self, "Mouth drumming", words)
         if given:
             self.studio.listen_to_mouth(Path(name), tuple(w.strip() for w in text.split(",") if w.strip()))
+
+    def propose_ghosts(self) -> None:
+        """Ghost strokes from few to many, each heard before it is taken."""
+        groove = self.studio.groove
+        found = proposals(groove)
+        if not found:
+            raise InputError("No hand has the time for a ghost anywhere in this groove.")
+        versions = [groove.changed(hits=(*groove.pattern.hits, *p.hits)) for p in found]
+        names = [f"{p.name}: {len(p.hits)} ghost{'s' * (len(p.hits) != 1)}" for p in found]
+        dialog = ProposalDialog("Ghosts for this groove", names, lambda i: self.studio.try_out(versions[i]), self)
+        taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
+        self.studio.try_out(None)
+        if taken:
+            hits, name = found[dialog.chosen].hits, names[dialog.chosen]
+            self.studio.edit(lambda d: touch.add_hits(d, hits, f"Ghosts added ({name.lower()})"))
 
     def ask_meter(self) -> None:
         """The meter of what was heard, typed: 7/8 2+2+3, 11/4 4+4+3 ..."""

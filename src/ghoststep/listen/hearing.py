@@ -185,7 +185,9 @@ def _struck(moments: NDArray[np.float64], heard: Heard) -> list[_Stroke]:
         loud = np.zeros(len(struck))
         for v in np.unique(voices):
             mine = voices == v
-            loud[mine] = velocities(heard.velocity[struck[mine], v].astype(float), heard.level_db[struck[mine], g])
+            at = struck[mine]
+            alone = np.delete(chance[at], g, axis=1).max(axis=1) < 0.5
+            loud[mine] = velocities(heard.velocity[at, v].astype(float), heard.level_db[at, g], alone)
         strokes = []
         for i, v, x in zip(struck, voices, loud, strict=True):
             drum = group in ("snare", "toms") and VOICES[v].name != "cross_stick"

@@ -21,6 +21,7 @@ _RANGES: dict[str, tuple[float, float, float]] = {
     "cymbals": (3000, 12000, 0.025),
 }
 _MEASURED_SHARE = 0.8  # of the velocity, in the logarithm; found on the development cases
+_TOGETHER_SHARE = 0.7  # the same where another drum sounds in the range at the same moment
 _MOST_AWAY = 0.8  # that the level may lead from the network, in the logarithm: a factor of 2.2
 _SCALE_LIMITS = (0.6, 1.5)  # of the scale of velocities against the usual curve
 _LEAST_STROKES = 4
@@ -40,18 +41,28 @@ def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float
     return out
 
 
-def velocities(heard: NDArray[np.float64], level_db: NDArray[np.float64]) -> NDArray[np.float64]:
+def velocities(
+    heard: NDArray[np.float64], level_db: NDArray[np.float64], alone: NDArray[np.bool_] | None = None
+) -> NDArray[np.float64]:
     """Velocities of the strokes of one voice, from what the network heard and the levels measured; shape (n,).
 
     Few strokes are left as the network heard them, since their levels have nothing to stand against.
+
+    Parameters
+    ----------
+    alone
+        Which strokes have their range to themselves; the level of the others says less. All where not given.
     """
     if len(heard) < _LEAST_STROKES:
         return heard
+    alone = np.ones(len(heard), bool) if alone is None else alone
+    clear = alone if alone.sum() >= _LEAST_STROKES else np.ones(len(heard), bool)
     known = np.log(np.maximum(heard, 1.0))
     usual = np.log(10) / 40
-    level = (level_db - level_db.mean()) * usual
+    level = (level_db - level_db[clear].mean()) * usual
     # The network sets middle and scale (recordings are compressed, kits differ); the level sets the rest.
-    scale = float(np.clip((level @ (known - known.mean())) / max(level @ level, 1e-9), *_SCALE_LIMITS))
-    measured = known.mean() + scale * level
-    away = np.clip(_MEASURED_SHARE * (measured - known), -_MOST_AWAY, _MOST_AWAY)
+    middle, own = known[clear].mean(), level[clear]
+    scale = float(np.clip((own @ (known[clear] - middle)) / max(own @ own, 1e-9), *_SCALE_LIMITS))
+    share = np.where(alone, _MEASURED_SHARE, _TOGETHER_SHARE)
+    away = np.clip(share * (middle + scale * level - known), -_MOST_AWAY, _MOST_AWAY)
     return np.asarray(np.clip(np.exp(known + away), 1, 127))

@@ -144,3 +144,12 @@ def swap_hands(document: Document, hits: Sequence[Hit]) -> Edit:
         for h in document.groove.pattern.hits
     )
     return f"{len(wanted)} hit{'s' if len(wanted) != 1 else ''}: hands swapped", document.with_groove(hits=new)
+
+
+def add_hits(document: Document, hits: Sequence[Hit], words: str) -> Edit:
+    """New hits on spots that their voices have free."""
+    pattern = document.groove.pattern
+    free = [h for h in hits if pattern.at(h.position_ticks, h.voice) is None]
+    if not free:
+        raise InputError("All these spots are taken already.")
+    return words, document.with_groove(hits=(*pattern.hits, *free))

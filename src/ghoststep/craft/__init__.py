@@ -1,0 +1,1 @@
+"""Making and varying parts: ghosts so far."""
