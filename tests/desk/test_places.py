@@ -10,7 +10,7 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
-from ghoststep.desk import app, memory
+from ghoststep.desk import app, memory, questions
 from ghoststep.desk.look import DAY, NIGHT, Look, font
 from ghoststep.desk.parts import clear, label, number, row, show_number
 from ghoststep.desk.proposal_dialog import ProposalDialog
@@ -321,7 +321,7 @@ def test_exports_write_what_they_say(placed, tmp_path: Path, monkeypatch: pytest
     names = {"sound": "a.wav", "grid": "a.grid.txt", "midi": "a"}
     for kind, name in names.items():
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, n=name: (str(tmp_path / n), ""))
-        placed.ask_export(kind)
+        questions.export(placed, kind)
     until(lambda: not placed.studio._saves.busy)
     assert soundfile.info(tmp_path / "a.wav").duration > 4.9
     assert read_grid(tmp_path / "a.grid.txt").pattern.hits == placed.studio.groove.pattern.hits

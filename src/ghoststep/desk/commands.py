@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from ghoststep.desk import questions
 from ghoststep.desk.command_table import command
 from ghoststep.desk.grid_view import MAGNIFICATIONS
 from ghoststep.music.errors import InputError
@@ -17,12 +18,12 @@ if TYPE_CHECKING:
 
 command("file.open", "Open or listen to …", "Ctrl+O", menu="File")(lambda w: w.ask_open())
 command("file.tap", "Tap a groove", "Ctrl+T", menu="File")(lambda w: w.tap())
-command("file.mouth", "Listen to mouth drumming …", "Ctrl+M", menu="File")(lambda w: w.ask_mouth())
+command("file.mouth", "Listen to mouth drumming …", "Ctrl+M", menu="File")(questions.listen_to_mouth)
 command("file.save", "Save", "Ctrl+S", menu="File")(lambda w: w.save())
 command("file.save_as", "Save as …", "Ctrl+Shift+S", menu="File")(lambda w: w.save_as())
-command("file.midi", "Export MIDI …", "Ctrl+E", menu="File")(lambda w: w.ask_export("midi"))
-command("file.sound", "Export sound …", "Ctrl+Shift+E", menu="File")(lambda w: w.ask_export("sound"))
-command("file.grid", "Export text grid …", menu="File")(lambda w: w.ask_export("grid"))
+command("file.midi", "Export MIDI …", "Ctrl+E", menu="File")(lambda w: questions.export(w, "midi"))
+command("file.sound", "Export sound …", "Ctrl+Shift+E", menu="File")(lambda w: questions.export(w, "sound"))
+command("file.grid", "Export text grid …", menu="File")(lambda w: questions.export(w, "grid"))
 command("file.keys", "Make a MIDI key map of my own", menu="File")(lambda w: w.studio.make_key_map())
 command("file.cancel", "Stop listening", "Esc", menu="File")(lambda w: w.studio.cancel())
 command("file.quit", "Quit", "Ctrl+Q", menu="File")(lambda w: w.close())
@@ -33,8 +34,8 @@ command("edit.undo", "Undo", "Ctrl+Z", menu="Edit")(lambda w: w.studio.undo())
 command("edit.redo", "Redo", "Ctrl+Shift+Z", "Ctrl+Y", menu="Edit")(lambda w: w.studio.redo())
 
 
-command("edit.copy_grid", "Copy as a text grid", "Ctrl+C", menu="Edit")(lambda w: w.copy_grid())
-command("edit.paste_grid", "Paste a text grid", "Ctrl+V", menu="Edit")(lambda w: w.paste_grid())
+command("edit.copy_grid", "Copy as a text grid", "Ctrl+C", menu="Edit")(questions.copy_grid)
+command("edit.paste_grid", "Paste a text grid", "Ctrl+V", menu="Edit")(questions.paste_grid)
 
 
 @command("edit.select_all", "Select every hit", "Ctrl+A", menu="Edit", place="place")
@@ -177,7 +178,7 @@ def _rotated(steps: int) -> Callable[["Window"], None]:
     return run
 
 
-command("groove.ghosts", "Propose ghosts …", "P", menu="Groove", place="place")(lambda w: w.propose_ghosts())
+command("groove.ghosts", "Propose ghosts …", "P", menu="Groove", place="place")(questions.propose_ghosts)
 command("groove.rotate_on", "Rotate the lane a step later", "Ctrl+Right", menu="Groove", place="place")(_rotated(1))
 command("groove.rotate_back", "Rotate the lane a step earlier", "Ctrl+Left", menu="Groove", place="place")(_rotated(-1))
 
@@ -258,7 +259,7 @@ command("view.left", "Cursor left", "Left", menu="View", place="place")(lambda w
 command("view.right", "Cursor right", "Right", menu="View", place="place")(lambda w: w.grid.move_cursor(1, 0))
 command("view.up", "Cursor up", "Up", menu="View", place="place")(lambda w: w.grid.move_cursor(0, -1))
 command("view.down", "Cursor down", "Down", menu="View", place="place")(lambda w: w.grid.move_cursor(0, 1))
-command("view.spot", "Go to a spot …", "Ctrl+J", menu="View", place="place")(lambda w: w.ask_spot())
+command("view.spot", "Go to a spot …", "Ctrl+J", menu="View", place="place")(questions.go_to_spot)
 command("view.next_hit", "Next hit of the lane", ".", menu="View", place="place")(lambda w: w.grid.next_hit(1))
 command("view.previous_hit", "Previous hit of the lane", ",", menu="View", place="place")(lambda w: w.grid.next_hit(-1))
 

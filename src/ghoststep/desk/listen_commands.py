@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from ghoststep.desk import questions
 from ghoststep.desk.command_table import command
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
@@ -52,7 +53,7 @@ _chosen("spot_back", "It belongs a step earlier", "Shift+Left", change=lambda d,
 _chosen("spot_on", "It belongs a step later", "Shift+Right", change=lambda d, h: listening.move_spot(d, h, 1))
 _heard("missed", "Add a missed hit at the cursor", "Return", "Enter")(lambda w: w.listen_place.add_missed())
 _heard("beat_one", "Beat 1 is here", "O")(lambda w: w.listen_place.beat_one_here())
-_heard("meter", "It is in another meter …", "I")(lambda w: w.ask_meter())
+_heard("meter", "It is in another meter …", "I")(questions.tell_meter)
 _heard("twice", "Twice as fast", "X")(lambda w: w.studio.correct(lambda d: listening.times_as_fast(d, 2)))
 _heard("half", "Half as fast", "Shift+X")(lambda w: w.studio.correct(lambda d: listening.times_as_fast(d, 0.5)))
 _heard("swing", "Straight or swung", "W")(lambda w: w.studio.correct(listening.straight_or_swung))

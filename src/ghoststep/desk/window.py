@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -20,7 +19,6 @@ from PySide6.QtWidgets import (
 )
 
 from ghoststep import __version__
-from ghoststep.craft.ghosts import proposals
 from ghoststep.desk import commands, listen_commands, memory
 from ghoststep.desk.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.listen_place import ListenPlace
@@ -28,17 +26,13 @@ from ghoststep.desk.look import DAY, NIGHT, Look, use
 from ghoststep.desk.notices import BusyBar, MessageLine, RecoveryBanner
 from ghoststep.desk.parts import label
 from ghoststep.desk.place_place import PlacePlace
-from ghoststep.desk.proposal_dialog import ProposalDialog
+from ghoststep.desk.questions import OPEN_FILTER
 from ghoststep.desk.sheet import ShortcutSheet
 from ghoststep.desk.studio import Studio
 from ghoststep.desk.transport import Transport
 from ghoststep.files.places import state_folder
 from ghoststep.files.project import PROJECT_SUFFIX
-from ghoststep.files.textgrid import grid_text, parse_grid
 from ghoststep.music.errors import InputError
-from ghoststep.music.meter import Meter
-from ghoststep.music.spots import parse_spot
-from ghoststep.session import listening, touch
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
 
@@ -46,8 +40,6 @@ from ghoststep.sound.program import Source
 _DECLARED = (commands, listen_commands)
 _FRAME_MS = 30
 PLACES = (("listen", "Listen"), ("place", "Place"))
-_KINDS = "*.ghoststep *.wav *.flac *.ogg *.mp3 *.aif *.aiff *.mid *.midi *.grid.txt"
-_OPEN_FILTER = f"Everything Ghost Step reads ({_KINDS});;All files (*)"
 
 
 class Window(QMainWindow):
@@ -224,67 +216,11 @@ class Window(QMainWindow):
         at = order.index(self.studio.wish.source)
         self.studio.set_wish(source=order[(at + 1) % len(order)])
 
-    def ask_spot(self) -> None:
-        """Go to a spot by any of its names: 2a, the & of 3, 2.75, step 8, bar 3 step 11."""
-        pattern = self.studio.groove.pattern
-        bar = self.grid.cursor_ticks // pattern.meter.bar_ticks + 1
-        text, given = QInputDialog.getText(self, "Go to a spot", "2a, the & of 3, 2.75, step 8, bar 3 step 11 ...")
-        if given:
-            spot = parse_spot(text, pattern.meter, pattern.grid, bar=bar)
-            if spot.bar > pattern.bars:
-                raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
-            self.grid.put_cursor(spot.position_ticks(pattern.meter), self.grid.cursor_row)
-
     def tap(self) -> None:
         """Tap a groove on the keyboard."""
-        if self._may_leave():
+        if self.may_leave():
             self.go("listen")
             self.listen_place.show_taps()
-
-    def ask_mouth(self) -> None:
-        """Listen to mouth drumming; the recording may begin with a lesson."""
-        name, _ = QFileDialog.getOpenFileName(self, "Listen to mouth drumming", "", _OPEN_FILTER)
-        if not name or not self._may_leave():
-            return
-        words = "If it begins with one of each sound as a lesson, name them: kick, snare, hat_closed. Else leave it."
-        text, given = QInputDialog.getText(self, "Mouth drumming", words)
-        if given:
-            self.studio.listen_to_mouth(Path(name), tuple(w.strip() for w in text.split(",") if w.strip()))
-
-    def propose_ghosts(self) -> None:
-        """Ghost strokes from few to many, each heard before it is taken."""
-        groove = self.studio.groove
-        found = proposals(groove)
-        if not found:
-            raise InputError("No hand has the time for a ghost anywhere in this groove.")
-        versions = [groove.changed(hits=(*groove.pattern.hits, *p.hits)) for p in found]
-        names = [f"{p.name}: {len(p.hits)} ghost{'s' * (len(p.hits) != 1)}" for p in found]
-        dialog = ProposalDialog("Ghosts for this groove", names, lambda i: self.studio.try_out(versions[i]), self)
-        taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
-        self.studio.try_out(None)
-        if taken:
-            hits, name = found[dialog.chosen].hits, names[dialog.chosen]
-            self.studio.edit(lambda d: touch.add_hits(d, hits, f"Ghosts added ({name.lower()})"))
-
-    def ask_meter(self) -> None:
-        """The meter of what was heard, typed: 7/8 2+2+3, 11/4 4+4+3 ..."""
-        heard = self.studio.document.listening
-        now = heard.explained.groove.pattern.meter.full_name if heard else "4/4"
-        text, given = QInputDialog.getText(self, "It is in", "7/4, 7/8 2+2+3, 11/4 4+4+3 ...", text=now)
-        if given:
-            meter = Meter.parse(text)
-            self.studio.correct(lambda d: listening.in_meter(d, meter))
-
-    def copy_grid(self) -> None:
-        QApplication.clipboard().setText(grid_text(self.studio.groove))
-        self.say("The groove is on the clipboard as a text grid.")
-
-    def paste_grid(self) -> None:
-        """The text grid on the clipboard takes the place of the pattern and its tempo, as one step."""
-        pasted = parse_grid(QApplication.clipboard().text(), "the clipboard")
-        self.studio.edit(lambda d: ("Text grid pasted", d.with_groove(pattern=pasted.pattern, tempo=pasted.tempo)))
-        self.go("place")
-        self.grid.put_cursor(0, 0)
 
     def switch_theme(self) -> None:
         theme = DAY if Look.theme is NIGHT else NIGHT
@@ -309,7 +245,7 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a file, after asking about work that is not saved."""
-        if self._may_leave():
+        if self.may_leave():
             self.studio.open(path)
             self.go("listen" if path.suffix.lower() not in (PROJECT_SUFFIX, ".txt") else self.place)
 
@@ -329,7 +265,7 @@ class Window(QMainWindow):
     def open_demo_mouth(self) -> None:
         from ghoststep.files.demo import demo_mouth
 
-        if self._may_leave():
+        if self.may_leave():
             self.studio.listen_to_mouth(demo_mouth(), ())
 
     def _fill_recent(self) -> None:
@@ -343,7 +279,7 @@ class Window(QMainWindow):
             self._recent.addAction("No files yet").setEnabled(False)
 
     def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open or listen to", "", _OPEN_FILTER)
+        name, _ = QFileDialog.getOpenFileName(self, "Open or listen to", "", OPEN_FILTER)
         if name:
             self.open(Path(name))
 
@@ -357,16 +293,7 @@ class Window(QMainWindow):
         )
         return bool(name) and self.studio.save(Path(name))
 
-    def ask_export(self, kind: str) -> None:
-        endings = {"midi": ("mid", "MIDI files"), "sound": ("wav", "Sound files"), "grid": ("grid.txt", "Text grids")}
-        ending, words = endings[kind]
-        also = " *.flac" if kind == "sound" else ""
-        start = f"{self.studio.document.name}.{ending}"
-        name, _ = QFileDialog.getSaveFileName(self, f"Export {kind}", start, f"{words} (*.{ending}{also})")
-        if name:
-            getattr(self.studio, f"export_{kind}")(Path(name))
-
-    def _may_leave(self) -> bool:
+    def may_leave(self) -> bool:
         """Ask what to do with work that is not saved; True where we may go on."""
         if not self.studio.history.unsaved:
             return True
@@ -415,7 +342,7 @@ class Window(QMainWindow):
                 self.say(f"Only one file opens at a time: {files[0].name}.", True)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.may_leave():
             event.ignore()
             return
         self._settings.setValue("geometry", self.saveGeometry())

@@ -171,7 +171,7 @@ def _two_or_four_nats(bpm: float, meter: Meter) -> float:
     if meter.denominator != 8 or meter.numerator not in (6, 12):
         return 0.0
     over = (bpm / 1.5 - _SIX_EIGHT_BPM) / 10
-    return -min(max(over if meter.numerator == 6 else -over, 0.0) * 2.0, 9.0)
+    return -min(max(over if meter.numerator == 6 else -over, 0.0) * 3.0, 12.0)
 
 
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:

@@ -1,0 +1,92 @@
+"""What the window asks before it does something: a spot, a meter, a file, one of several alternatives."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
+
+from ghoststep.craft.ghosts import proposals
+from ghoststep.desk.proposal_dialog import ProposalDialog
+from ghoststep.files.textgrid import grid_text, parse_grid
+from ghoststep.music.errors import InputError
+from ghoststep.music.meter import Meter
+from ghoststep.music.spots import parse_spot
+from ghoststep.session import listening, touch
+
+if TYPE_CHECKING:
+    from ghoststep.desk.window import Window
+
+_KINDS = "*.ghoststep *.wav *.flac *.ogg *.mp3 *.aif *.aiff *.mid *.midi *.csv *.grid.txt"
+OPEN_FILTER = f"Everything Ghost Step reads ({_KINDS});;All files (*)"
+
+
+def go_to_spot(window: "Window") -> None:
+    """Go to a spot by any of its names: 2a, the & of 3, 2.75, step 8, bar 3 step 11."""
+    pattern = window.studio.groove.pattern
+    bar = window.grid.cursor_ticks // pattern.meter.bar_ticks + 1
+    text, given = QInputDialog.getText(window, "Go to a spot", "2a, the & of 3, 2.75, step 8, bar 3 step 11 ...")
+    if given:
+        spot = parse_spot(text, pattern.meter, pattern.grid, bar=bar)
+        if spot.bar > pattern.bars:
+            raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
+        window.grid.put_cursor(spot.position_ticks(pattern.meter), window.grid.cursor_row)
+
+
+def listen_to_mouth(window: "Window") -> None:
+    """Listen to mouth drumming; the recording may begin with a lesson."""
+    name, _ = QFileDialog.getOpenFileName(window, "Listen to mouth drumming", "", OPEN_FILTER)
+    if not name or not window.may_leave():
+        return
+    words = "If it begins with one of each sound as a lesson, name them: kick, snare, hat_closed. Else leave it."
+    text, given = QInputDialog.getText(window, "Mouth drumming", words)
+    if given:
+        window.studio.listen_to_mouth(Path(name), tuple(w.strip() for w in text.split(",") if w.strip()))
+
+
+def propose_ghosts(window: "Window") -> None:
+    """Ghost strokes from few to many, each heard before it is taken."""
+    groove = window.studio.groove
+    found = proposals(groove)
+    if not found:
+        raise InputError("No hand has the time for a ghost anywhere in this groove.")
+    versions = [groove.changed(hits=(*groove.pattern.hits, *p.hits)) for p in found]
+    names = [f"{p.name}: {len(p.hits)} ghost{'s' * (len(p.hits) != 1)}" for p in found]
+    dialog = ProposalDialog("Ghosts for this groove", names, lambda i: window.studio.try_out(versions[i]), window)
+    taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
+    window.studio.try_out(None)
+    if taken:
+        hits, name = found[dialog.chosen].hits, names[dialog.chosen]
+        window.studio.edit(lambda d: touch.add_hits(d, hits, f"Ghosts added ({name.lower()})"))
+
+
+def tell_meter(window: "Window") -> None:
+    """The meter of what was heard, typed: 7/8 2+2+3, 11/4 4+4+3 ..."""
+    heard = window.studio.document.listening
+    now = heard.explained.groove.pattern.meter.full_name if heard else "4/4"
+    text, given = QInputDialog.getText(window, "It is in", "7/4, 7/8 2+2+3, 11/4 4+4+3 ...", text=now)
+    if given:
+        meter = Meter.parse(text)
+        window.studio.correct(lambda d: listening.in_meter(d, meter))
+
+
+def copy_grid(window: "Window") -> None:
+    QApplication.clipboard().setText(grid_text(window.studio.groove))
+    window.say("The groove is on the clipboard as a text grid.")
+
+
+def paste_grid(window: "Window") -> None:
+    """The text grid on the clipboard takes the place of the pattern and its tempo, as one step."""
+    pasted = parse_grid(QApplication.clipboard().text(), "the clipboard")
+    window.studio.edit(lambda d: ("Text grid pasted", d.with_groove(pattern=pasted.pattern, tempo=pasted.tempo)))
+    window.go("place")
+    window.grid.put_cursor(0, 0)
+
+
+def export(window: "Window", kind: str) -> None:
+    endings = {"midi": ("mid", "MIDI files"), "sound": ("wav", "Sound files"), "grid": ("grid.txt", "Text grids")}
+    ending, words = endings[kind]
+    also = " *.flac" if kind == "sound" else ""
+    start = f"{window.studio.document.name}.{ending}"
+    name, _ = QFileDialog.getSaveFileName(window, f"Export {kind}", start, f"{words} (*.{ending}{also})")
+    if name:
+        getattr(window.studio, f"export_{kind}")(Path(name))
