@@ -11,6 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
 from ghoststep.desk import app, memory, questions
+from ghoststep.desk.exports import export_grid, export_midi
 from ghoststep.desk.look import DAY, NIGHT, Look, font
 from ghoststep.desk.parts import clear, label, number, row, show_number
 from ghoststep.desk.proposal_dialog import ProposalDialog
@@ -326,8 +327,8 @@ def test_exports_write_what_they_say(placed, tmp_path: Path, monkeypatch: pytest
     assert soundfile.info(tmp_path / "a.wav").duration > 4.9
     assert read_grid(tmp_path / "a.grid.txt").pattern.hits == placed.studio.groove.pattern.hits
     assert (tmp_path / "a.mid").exists()
-    assert not placed.studio.export_grid(tmp_path / "no" / "a.grid.txt") and "could not be written" in placed.message
-    assert not placed.studio.export_midi(tmp_path / "no" / "a.mid")
+    assert not export_grid(placed.studio, tmp_path / "no" / "a.grid.txt") and "could not be written" in placed.message
+    assert not export_midi(placed.studio, tmp_path / "no" / "a.mid")
 
 
 def test_saving_under_a_new_name_adds_the_ending(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

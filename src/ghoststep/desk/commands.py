@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from ghoststep.desk import questions
 from ghoststep.desk.command_table import command
+from ghoststep.desk.exports import make_key_map
 from ghoststep.desk.grid_view import MAGNIFICATIONS
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import step_ticks
@@ -24,7 +25,7 @@ command("file.save_as", "Save as …", "Ctrl+Shift+S", menu="File")(lambda w: w.
 command("file.midi", "Export MIDI …", "Ctrl+E", menu="File")(lambda w: questions.export(w, "midi"))
 command("file.sound", "Export sound …", "Ctrl+Shift+E", menu="File")(lambda w: questions.export(w, "sound"))
 command("file.grid", "Export text grid …", menu="File")(lambda w: questions.export(w, "grid"))
-command("file.keys", "Make a MIDI key map of my own", menu="File")(lambda w: w.studio.make_key_map())
+command("file.keys", "Make a MIDI key map of my own", menu="File")(lambda w: make_key_map(w.studio))
 command("file.cancel", "Stop listening", "Esc", menu="File")(lambda w: w.studio.cancel())
 command("file.quit", "Quit", "Ctrl+Q", menu="File")(lambda w: w.close())
 

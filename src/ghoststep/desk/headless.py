@@ -25,9 +25,10 @@ def run_without_display(file: Path | None, *, demo: bool) -> int:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     print("There is no display, so the demo runs off screen.")
     from ghoststep.desk.app import make_app, make_window
-    from ghoststep.files.analysis import analysis, write_analysis
+    from ghoststep.desk.exports import export_midi
+    from ghoststep.files.analysis import write_analysis
     from ghoststep.files.demo import demo_recordings
-    from ghoststep.files.grooves import onsets_s
+    from ghoststep.files.grooves import analysis_of
     from ghoststep.files.places import made
     from ghoststep.listen.words import summary
 
@@ -44,9 +45,8 @@ def run_without_display(file: Path | None, *, demo: bool) -> int:
     if heard is None:
         raise InputError(window.message or f"{recording.name} could not be listened to.")
     name = studio.document.name
-    content = analysis(heard.explained, heard.confidence, onsets_s(studio.document), heard.remarks)
-    write_analysis(OUT / f"{name}.json", content)
-    studio.export_midi(OUT / f"{name}.mid")
+    write_analysis(OUT / f"{name}.json", analysis_of(studio.document))
+    export_midi(studio, OUT / f"{name}.mid")
     studio.save(OUT / f"{name}.ghoststep")
     for place in ("listen", "place"):
         window.go(place)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
 from ghoststep.craft.ghosts import proposals
+from ghoststep.desk.exports import EXPORTS
 from ghoststep.desk.proposal_dialog import ProposalDialog
 from ghoststep.files.textgrid import grid_text, parse_grid
 from ghoststep.music.errors import InputError
@@ -89,4 +90,4 @@ def export(window: "Window", kind: str) -> None:
     start = f"{window.studio.document.name}.{ending}"
     name, _ = QFileDialog.getSaveFileName(window, f"Export {kind}", start, f"{words} (*.{ending}{also})")
     if name:
-        getattr(window.studio, f"export_{kind}")(Path(name))
+        EXPORTS[kind](window.studio, Path(name))

@@ -13,8 +13,8 @@ from ghoststep.desk import memory
 from ghoststep.desk.jobs import Job, Jobs
 from ghoststep.devices.output import Output, default_output
 from ghoststep.devices.player import Player
-from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys, write_keys
-from ghoststep.files.places import keys_file, made
+from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys
+from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
@@ -281,57 +281,9 @@ class Studio(QObject):
         self.said.emit(f"Saved as {path.name}.", False)
         return True
 
-    def export_midi(self, path: Path) -> bool:
-        from ghoststep.files.midi_out import write_midi
-
-        if path.suffix.lower() not in (".mid", ".midi"):
-            path = path.with_name(path.name + ".mid")
-        try:
-            written = write_midi(path, self.groove, self.keys)
-        except InputError as error:
-            self.said.emit(str(error), True)
-            return False
-        lead = " It begins with one empty bar, since a hit is earlier than bar 1." if written.lead_bars else ""
-        self.said.emit(f"{written.notes} note{'' if written.notes == 1 else 's'} written to {path.name}.{lead}", False)
-        return True
-
-    def export_sound(self, path: Path) -> None:
-        from ghoststep.feel.perform import perform
-        from ghoststep.files.sound import write_sound
-        from ghoststep.sound.render import render
-
-        groove, kit = self.groove, self.kit
-
-        def work(progress: Callable[[float], None]) -> str:
-            played = perform(groove)
-            lead_s = max(0.0, -float(played.onset_s.min(initial=0.0)))
-            write_sound(path, render(played, kit, lead_s=lead_s, progress=progress), kit.rate)
-            return f"{groove.length_s:.1f} s of sound written to {path.name}."
-
-        self._saves.start(work, done=lambda words: self.said.emit(words, False), failed=self._fail)
-
-    def export_grid(self, path: Path) -> bool:
-        from ghoststep.files.textgrid import write_grid
-
-        try:
-            write_grid(path, self.groove)
-        except InputError as error:
-            self.said.emit(str(error), True)
-            return False
-        self.said.emit(f"Written to {path.name}.", False)
-        return True
-
-    def make_key_map(self) -> None:
-        """Write the key map to where the user can edit it, unless it is there already; it is read at the next start."""
-        path = keys_file()
-        try:
-            if not path.exists():
-                made(path.parent)
-                write_keys(path, self.keys)
-        except InputError as error:
-            self.said.emit(str(error), True)
-            return
-        self.said.emit(f"Edit {path}: each row is a MIDI key and its voice. It is read at the next start.", False)
+    def in_background(self, work: Callable[[Progress], Any], *, done: Callable[[Any], None]) -> None:
+        """Write something off the GUI thread; trouble is said."""
+        self._saves.start(work, done=done, failed=self._fail)
 
     def autosave(self) -> None:
         """Keep a copy for after a crash, if anything changed since the last one."""
