@@ -369,3 +369,8 @@ def test_the_window_is_up_while_a_slow_job_runs(window, until) -> None:
     timer.start(5)
     until(lambda: not window.studio.busy)
     assert window.studio.document.name == "slow" and len(beats) >= 20
+
+
+def test_the_shortcut_sheet_fits_a_small_screen(window) -> None:
+    sheet = ShortcutSheet(window)
+    assert sheet.sizeHint().width() <= 1280 and sheet.sizeHint().height() <= 780

@@ -69,7 +69,8 @@ def random_groove(rng: np.random.Generator) -> Groove:
     if rng.random() < 0.35 and not compound and meter.denominator == 4:
         # Eighths only swing where nothing is played between them.
         even = any(at % (TICKS_PER_QUARTER // 2) for at, _ in hits)
-        swing = Swing(16 if even else 8, float(rng.uniform(0.53, 0.67)))
+        if not even or bpm < 125:  # nobody swings sixteenths that fast
+            swing = Swing(16 if even else 8, float(rng.uniform(0.53, 0.67)))
     lean = {"snare": float(rng.normal(0, 6)), "hat": float(rng.normal(0, 4)), "ride": float(rng.normal(0, 4))}
     feel = Feel(swing, lean, float(rng.uniform(1, 6)), int(rng.integers(1000)))
     return Groove(Pattern(tuple(played), meter, bars), feel, TempoMap.constant(round(bpm, 1)))
