@@ -62,6 +62,7 @@ train:
 	@setup/setup.sh run
 	@command -v fluidsynth >/dev/null || { \
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
-	@$(PY) -m tools.training.examples build/training --kits 1600 --minutes 600 --seed 11
+	@$(PY) -m tools.training.examples build/training --kits 1800 --minutes 600 --seed 21
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@$(TRAIN_PY) -m tools.training.train build/training src/ghoststep/listen/data/voices.npz --minutes 15 --hidden 512 256
+	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices.npz --minutes 75
+	@cp build/training/voices.npz src/ghoststep/listen/data/voices.npz

@@ -17,7 +17,8 @@ from ghoststep.session.document import Document
 EDITS = [
     c.name
     for c in COMMANDS.values()
-    if c.menu in ("Hit", "Groove") or c.name in ("edit.select_all", "edit.select_ghosts")
+    # What asks first ("…") waits for an answer.
+    if (c.menu in ("Hit", "Groove") and not c.text.endswith("…")) or c.name in ("edit.select_all", "edit.select_ghosts")
 ]
 
 

@@ -82,7 +82,7 @@ BEATS = {
 def test_bars_are_found_wherever_counting_began(name: str, turned: int) -> None:
     length, voices, meter, per_quarter = BEATS[name]
     numbers, classes = grid(length, 4, **voices)
-    step_s = 60 / (120 if per_quarter == 4 else 150) / per_quarter
+    step_s = 60 / (120 if per_quarter == 4 else 96) / per_quarter
     best = readings(numbers + turned, classes, step_s=step_s, swung=False)[0]
     assert (best.meter, best.steps_per_quarter) == (meter, per_quarter)
     assert (best.first - turned) % length == 0

@@ -133,19 +133,19 @@ def _fill(meter: Meter, fine: int, rng: np.random.Generator) -> Cells:
 
 
 def make_case(
-    number: int, bank: list[KitSamples], rng: np.random.Generator
+    number: int, bank: list[KitSamples], rng: np.random.Generator, *, plain: bool = False
 ) -> tuple[str, NDArray[np.float32], dict[str, object]]:
     """One case: name, sound and truth."""
     groove = random_groove(rng)
-    sampled = number % 2 == 0
-    kit = mixed_kit(bank, rng) if sampled else random_kit(rng)
+    sampled = plain or number % 2 == 0
+    kit = bank[number % len(bank)] if plain else mixed_kit(bank, rng) if sampled else random_kit(rng)
     played = perform(groove).ordered()
     lead_s = float(rng.uniform(0.1, 0.5))
     strikes = [
         Strike(float(t) + lead_s, VOICES[v].name, int(x))
         for t, v, x in zip(played.onset_s, played.voice, played.velocity, strict=True)
     ]
-    sound = render_clip(strikes, kit, rng, length_s=lead_s + groove.length_s + 0.8)
+    sound = render_clip(strikes, kit, rng, length_s=lead_s + groove.length_s + 0.8, plain=plain)
     name = f"case-{number:02}-{'sampled' if sampled else 'synthesised'}"
     return name, sound, truth(replace(groove, name=name), lead_s)
 
@@ -156,11 +156,12 @@ def main() -> None:
     parser.add_argument("--bank", type=Path, default=Path("build/training/bank"))
     parser.add_argument("--cases", type=int, default=40)
     parser.add_argument("--seed", type=int, default=9000)
+    parser.add_argument("--plain", action="store_true", help="the foreign kits as they are, plainly recorded")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
     bank = [sampled_kit(*name, cache=options.bank) for name in KEPT_BACK]
     for number in range(options.cases):
-        name, sound, told = make_case(number, bank, np.random.default_rng([options.seed, number]))
+        name, sound, told = make_case(number, bank, np.random.default_rng([options.seed, number]), plain=options.plain)
         soundfile.write(options.out / f"{name}.flac", np.clip(sound, -1, 1), RATE)
         write_text(
             options.out / f"{name}.json", msgspec.json.format(msgspec.json.encode(told), indent=1).decode() + "\n"

@@ -14,9 +14,9 @@ _CHOKERS = {"hat_closed", "hat_half", "hat_open", "hat_pedal"}
 
 
 def render_clip(
-    strikes: list[Strike], kit: KitSamples, rng: np.random.Generator, *, length_s: float = LENGTH_S
+    strikes: list[Strike], kit: KitSamples, rng: np.random.Generator, *, length_s: float = LENGTH_S, plain: bool = False
 ) -> Mono:
-    """The strikes on the kit through room and recording chain; mono."""
+    """The strikes on the kit through room and recording chain; mono. `plain` is a small room and a little hiss."""
     dry = np.zeros(round(length_s * RATE))
     stops = sorted(s.time_s for s in strikes if s.voice in _CHOKERS)
     for s in strikes:
@@ -31,7 +31,14 @@ def render_clip(
             start = round(time_s * RATE)
             blow = blow[: max(0, len(dry) - start)]
             dry[start : start + len(blow)] += blow
-    return _recorded(dry, rng)
+    return _plainly(dry, rng) if plain else _recorded(dry, rng)
+
+
+def _plainly(dry: NDArray[np.float64], rng: np.random.Generator) -> Mono:
+    response = room_response(rate=RATE, decay_s=float(rng.uniform(0.15, 0.6)), seed=int(rng.integers(2**31)))
+    out = dry + float(rng.uniform(0.03, 0.2)) * fftconvolve(dry, response[:, 0])[: len(dry)]
+    out /= max(float(np.abs(out).max()), 1e-6)
+    return np.asarray(0.7 * (out + 10 ** (rng.uniform(-75, -55) / 20) * rng.standard_normal(len(out))), np.float32)
 
 
 def _blows(strike: Strike, rng: np.random.Generator) -> list[tuple[float, int]]:

@@ -167,11 +167,10 @@ def _thirds_nats(meter: Meter, per_quarter: int, counted: bool) -> float:
 
 
 def _two_or_four_nats(bpm: float, meter: Meter) -> float:
-    """Slow pairs of dotted quarters are counted as 6/8, faster ones as halves of 12/8."""
-    if meter.denominator != 8 or meter.numerator not in (6, 12):
+    """Slow pairs of dotted quarters may be 6/8 or half a 12/8; faster ones are counted in four."""
+    if (meter.numerator, meter.denominator) != (6, 8):
         return 0.0
-    over = (bpm / 1.5 - _SIX_EIGHT_BPM) / 10
-    return -min(max(over if meter.numerator == 6 else -over, 0.0) * 3.0, 12.0)
+    return -min(max((bpm / 1.5 - _SIX_EIGHT_BPM) / 10, 0.0) * 3.0, 12.0)
 
 
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:

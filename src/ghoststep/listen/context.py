@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, chance_of, decided, listen, with_closings
 from ghoststep.listen.snap import snapped
+from ghoststep.listen.sustain import without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear_in_bars
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
@@ -29,7 +30,7 @@ _TRAINED_SHARE = np.array([0.19, 0.20, 0.28, 0.07, 0.13])
 class Weights:
     """How much the context counts; compared on development and own cases (docs/figures.md says which)."""
 
-    context: float = 0.4  # of the whole shift
+    context: float = 0.2  # of the whole shift
     recording: float = 2.0  # bars' worth of belief in how often a voice is struck at all
     beats: float = 0.25  # of another beat against another bar
 
@@ -68,7 +69,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     """The same candidates decided anew with what the groove makes likely."""
     tempo, meter = explained.groove.tempo, explained.groove.pattern.meter
     heard = hear_in_bars(first.heard, tempo.to_ticks(first.moments_s - explained.start_s) / meter.bar_ticks)
-    heard = shifted(heard, first.moments_s, explained, weights)
+    heard = shifted(without_ringing_snares(heard, first.moments_s), first.moments_s, explained, weights)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
     return decided(first.moments_s, heard, length_s=first.performance.length_s, remarks=remarks)
 

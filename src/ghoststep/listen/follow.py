@@ -14,7 +14,7 @@ from ghoststep.listen.pulse import Pulse
 Floats = NDArray[np.float64]
 _PIECE = 8
 _SIGMA_S, _PLACE_S, _PACE_SHARE = 0.010, 0.005, 0.012
-_LOST_SHARE = 0.2  # of a step that hits may be away on average before the pulse counts as lost
+_LOST_SHARE = 0.18  # of a step that hits may be away on average before the pulse counts as lost
 _LOST_PIECES = 6
 
 

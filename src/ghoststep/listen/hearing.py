@@ -16,6 +16,7 @@ from ghoststep.listen.loudness import levels_db, velocities
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import attack_rises, patches, raw_patches
 from ghoststep.listen.spectrum import LISTEN_RATE
+from ghoststep.listen.sustain import falls, without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import STROKE_INDEX, VOICES
@@ -24,7 +25,7 @@ from ghoststep.music.performance import Performance
 _BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
-_GROUP_THRESHOLD = {"kick": 0.45, "snare": 0.5, "hat": 0.42, "toms": 0.65, "cymbals": 0.75}
+_GROUP_THRESHOLD = {"kick": 0.5, "snare": 0.65, "hat": 0.42, "toms": 0.6, "cymbals": 0.7}
 _DOUBTFUL_MEAN = 0.84
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
@@ -107,7 +108,7 @@ def listen(
     moments, raw, levels = _all_candidates(sound, progress)
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
-    heard = hear(patches(raw, moments, levels), moments, levels)
+    heard = without_ringing_snares(hear(patches(raw, moments, levels), moments, levels, falls(raw)), moments)
     progress(0.9)
     hits = chance_of(heard.group_odds).max(axis=1) >= 0.5
     if not hits.any() or np.median(attack_rises(raw)[hits]) < _LEAST_RISE or hits.mean() < _LEAST_SHARE:

@@ -22,7 +22,8 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
-_LONG_S, _STRETCH_S, _STRETCHES = 34.0, 18.0, 4
+_LONG_S, _STRETCH_S, _STRETCHES = 34.0, 16.0, 2
+_USUAL_METERS = METERS[:4]  # enough to tell which stretch and pulse read best; all are tried afterwards
 # What is longer counts as if it were so long: else a pair of bars that always come together would be read as one.
 _EVIDENCE_S = 20.0
 _BEST_OF_PULSE = 12
@@ -83,9 +84,9 @@ def best_frame(
     weights = 0.4 + 0.6 * np.minimum(velocity / 80, 1.0)
     classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
     steps = tuple(60 / hints.tempo_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.tempo_bpm else ()
-    lost = None
     if np.ptp(times) <= _LONG_S:
         pulses = [_whole(p) for p in find_pulses(times, weights, near_step_s=steps)]
+        lost: list[float | None] = [None] * len(pulses)
     else:
         pulses, lost = _long(times, weights, classes, steps, hints)
     ranked = [r for pulse in pulses for r in _read(pulse, classes, hints, performance.length_s)]
@@ -95,7 +96,8 @@ def best_frame(
             + (f" with the given tempo of {hints.tempo_bpm:g} BPM." if hints.tempo_bpm else ".")
         )
     ranked.sort(key=lambda r: -r.score)
-    return _framed(ranked[0], hints), _shares(ranked), lost
+    gone = next(s for carried, s in zip(pulses, lost, strict=True) if carried[1] is ranked[0].numbers)
+    return _framed(ranked[0], hints), _shares(ranked), gone
 
 
 Carried = tuple[Pulse, NDArray[np.int64], Line, float]
@@ -108,24 +110,25 @@ def _whole(pulse: Pulse) -> Carried:
 
 def _long(
     times: Floats, weights: Floats, classes: NDArray[np.int64], steps: tuple[float, ...], hints: Hints
-) -> tuple[list[Carried], float | None]:
-    """Pulses of the stretch that reads best, carried through the whole performance."""
+) -> tuple[list[Carried], list[float | None]]:
+    """Pulses of the stretch that reads best, carried through the whole performance, and where each was lost."""
     best: tuple[float, list[Pulse], float] | None = None
     for start in _dense_starts(times):
         inside = (times >= start) & (times < start + _STRETCH_S)
-        found = find_pulses(times[inside], weights[inside], near_step_s=steps)
-        read = [r.score for p in found for r in _read(_whole(p), classes[inside], hints, 0.0)[:1]]
+        found = find_pulses(times[inside], weights[inside], near_step_s=steps, count=6)
+        read = [r.score for p in found for r in _read(_whole(p), classes[inside], hints, 0.0, _USUAL_METERS)[:1]]
         if read and (best is None or max(read) / inside.sum() > best[0]):
             best = max(read) / inside.sum(), found, start + _STRETCH_S / 2
     if best is None:
-        return [], None
-    out, lost = [], None
+        return [], []
+    out: list[Carried] = []
+    lost: list[float | None] = []
     for pulse in best[1][:4]:
         numbers, line, gone = followed(times, weights, pulse, best[2])
         rest = times - line.seconds(numbers) - pulse.odd_s * (numbers % 2)
         share = weights / weights.mean()
         out.append((pulse, numbers, line, float((share * log_density(rest)).sum())))
-        lost = gone if pulse is best[1][0] else lost
+        lost.append(gone)
     return out, lost
 
 
@@ -142,7 +145,13 @@ def _dense_starts(times: Floats) -> list[float]:
     return out
 
 
-def _read(carried: Carried, classes: NDArray[np.int64], hints: Hints, length_s: float) -> list[_Read]:
+def _read(
+    carried: Carried,
+    classes: NDArray[np.int64],
+    hints: Hints,
+    length_s: float,
+    meters: tuple[tuple[Meter, float], ...] = METERS,
+) -> list[_Read]:
     """The best readings of one pulse."""
     pulse, numbers, line, nats = carried
     swung = pulse.odd_s > 0.06 * pulse.step_s
@@ -153,7 +162,7 @@ def _read(carried: Carried, classes: NDArray[np.int64], hints: Hints, length_s: 
         classes,
         step_s=line.usual_pace_s,
         swung=swung,
-        meters=METERS if hints.meter is None else ((hints.meter, 0.0),),
+        meters=meters if hints.meter is None else ((hints.meter, 0.0),),
         tempo_bpm=hints.tempo_bpm,
         weight=_weight(line, numbers),
         bar_line=None if hints.downbeat_s is None else _nearest_step(line, pulse.odd_s, hints.downbeat_s),

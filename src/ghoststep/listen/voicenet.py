@@ -38,6 +38,7 @@ class Heard:
     buzz_odds: Floats  # (n,)
     inner: Floats  # (n, width) what the dense layers made of each patch, to be heard again
     level_db: NDArray[np.float64]  # (n, groups)
+    fall: Floats  # (n,) how far the sound has fallen after 150 ms, see `sustain.falls`
 
 
 @lru_cache(maxsize=1)
@@ -48,19 +49,24 @@ def _weights() -> dict[str, Floats]:
     return weights
 
 
-def hear(patches: Floats, moments_s: NDArray[np.float64], level_db: NDArray[np.float64]) -> Heard:
-    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known."""
+def hear(
+    patches: Floats, moments_s: NDArray[np.float64], level_db: NDArray[np.float64], fall: Floats | None = None
+) -> Heard:
+    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known; `fall` is kept with what is heard."""
+    fallen = np.full(len(patches), np.inf, np.float32) if fall is None else fall
     w = _weights()
     inner = np.maximum(patches @ w["first.weight"].T + w["first.bias"], 0)
-    return _judged(inner, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db)
+    return _judged(inner, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
 
 
 def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
     """The same candidates again, now that the place of each in bars is known (shape (n,), fractional)."""
-    return _judged(first.inner, bars, 1.0, first.level_db)
+    return _judged(first.inner, bars, 1.0, first.level_db, first.fall)
 
 
-def _judged(inner: Floats, place: NDArray[np.float64], known: float, level_db: NDArray[np.float64]) -> Heard:
+def _judged(
+    inner: Floats, place: NDArray[np.float64], known: float, level_db: NDArray[np.float64], fall: Floats
+) -> Heard:
     w, voices = _weights(), len(VOICES)
     dense = w["second.weight"]
     x = inner @ dense[:, :-1].T + (w["second.bias"] + known * dense[:, -1])
@@ -77,6 +83,7 @@ def _judged(inner: Floats, place: NDArray[np.float64], known: float, level_db: N
         buzz_odds=buzz,
         inner=inner,
         level_db=level_db,
+        fall=fall,
     )
 
 
