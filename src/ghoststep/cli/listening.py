@@ -3,8 +3,6 @@
 import argparse
 from pathlib import Path
 
-from ghoststep.cli.folder import Outs as FolderOuts
-from ghoststep.cli.folder import listen_folder
 from ghoststep.files.analysis import write_analysis
 from ghoststep.files.grooves import analysis_of, hear_file, hear_mouth_file
 from ghoststep.files.keymap import KeyMap, read_keys
@@ -30,6 +28,10 @@ def listen(options: argparse.Namespace) -> int:
     if options.file.is_dir():
         if passage is not None:
             raise InputError("A passage can be taken from one file, not from a folder.")
+        # What starts processes takes a while to import, and one file needs none of it.
+        from ghoststep.cli.folder import Outs as FolderOuts
+        from ghoststep.cli.folder import listen_folder
+
         outs = FolderOuts(options.json, options.midi, options.grid, options.division)
         return listen_folder(options.file, outs, keys, hints, processes=options.processes, again=options.again)
     if options.mouth:

@@ -65,7 +65,7 @@ def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
     InputError
         Where there is nothing to hear: no sample, or silence.
     """
-    mono = samples if samples.ndim == 1 else samples.mean(axis=1)
+    mono = samples if samples.ndim == 1 else samples[:, 0] if samples.shape[1] == 1 else samples.mean(axis=1)
     if len(mono) < 64:
         raise InputError("The sound is too short to hold a hit.")
     loudest = float(np.abs(mono).max())
@@ -76,9 +76,11 @@ def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
         raise InputError("The sound is silent: nothing in it is louder than -70 dB.")
     if rate != LISTEN_RATE:
         mono = soxr.resample(mono, rate, LISTEN_RATE)
-    even = np.asarray(mono - mono.mean(), np.float32)
+    even = np.array(mono, np.float32)  # changed in place from here on: a long sound is large
+    even -= even.mean(dtype=np.float64).astype(np.float32)
     # One level for all, as what is compared with silence would else depend on it.
-    return even * np.float32(_PEAK / max(float(np.abs(even).max()), 1e-9))
+    even *= np.float32(_PEAK / max(float(even.max()), float(-even.min()), 1e-9))
+    return even
 
 
 def listen(
