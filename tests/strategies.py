@@ -1,11 +1,14 @@
 """One place for random but valid values."""
 
+from dataclasses import replace
+
 from hypothesis import strategies as st
 
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LIMB_LETTERS, STROKE_NAMES, VOICE_NAMES
 from ghoststep.music.meter import Meter
+from ghoststep.music.ornaments import ORNAMENT_INDEX
 from ghoststep.music.pattern import Hit, Origin, Pattern
 from ghoststep.music.time import TempoMap, step_ticks
 from ghoststep.music.touch import Role
@@ -31,6 +34,7 @@ feels = st.builds(
     st.sampled_from([0.0, 0.0, 4.0]),
     st.integers(0, 9),
 )
+balanced_feels = st.builds(replace, feels, balance_db=st.sampled_from([{}, {"kick": 2.0, "hat": -4.0}]))
 tempos = st.one_of(
     st.floats(40, 260).map(TempoMap.constant),
     st.tuples(st.floats(40, 260), st.floats(40, 260)).map(lambda b: TempoMap((0, 4 * 20160), b)),
@@ -39,7 +43,7 @@ origins = st.one_of(st.none(), st.builds(Origin, st.floats(0, 60), st.floats(0, 
 
 
 @st.composite
-def hits(draw: st.DrawFn, length_ticks: int, grid: int = 0) -> Hit:
+def hits(draw: st.DrawFn, length_ticks: int, grid: int = 0, *, ornate: bool = False) -> Hit:
     grid = grid or draw(st.sampled_from(GRIDS))
     step = step_ticks(grid)
     return Hit(
@@ -52,15 +56,18 @@ def hits(draw: st.DrawFn, length_ticks: int, grid: int = 0) -> Hit:
         draw(st.one_of(st.just(0.0), st.floats(-40, 40))),
         draw(st.booleans()),
         draw(origins),
+        draw(st.sampled_from(("", "", "", *ORNAMENT_INDEX))) if ornate else "",
+        draw(st.sampled_from((0, 0, step // 2))) if ornate else 0,
     )
 
 
 @st.composite
-def patterns(draw: st.DrawFn, *, max_hits: int = 20) -> Pattern:
+def patterns(draw: st.DrawFn, *, max_hits: int = 20, ornate: bool = False) -> Pattern:
     meter, bars = draw(meters), draw(st.integers(1, 4))
-    found = draw(st.lists(hits(meter.bar_ticks * bars), max_size=max_hits))
+    found = draw(st.lists(hits(meter.bar_ticks * bars, ornate=ornate), max_size=max_hits))
     return Pattern(tuple(found), meter, bars, draw(st.sampled_from([8, 16, 12])))
 
 
 grooves = st.builds(Groove, patterns(), feels, tempos, st.text("abc äß", max_size=12))
-documents = st.builds(Document, st.text(min_size=1, max_size=20), grooves)
+ornate_grooves = st.builds(Groove, patterns(ornate=True), balanced_feels, tempos, st.text("abc äß", max_size=12))
+documents = st.builds(Document, st.text(min_size=1, max_size=20), ornate_grooves)

@@ -49,20 +49,22 @@ def random_kit(rng: np.random.Generator, sampled: list[KitSamples] | None = None
     size = float(np.exp(rng.normal(0, 0.12)))
     shared = {group: _factors(rng) for group in ("hat", "tom", "ride", "drum")}
     kit: KitSamples = {}
+    one_pair, hats_db, hats_shape = rng.random() < 0.6, rng.normal(0, 3.0), _maybe_shape("hat", 0.5, rng)
     for voice in VOICE_NAMES:
         if sampled and rng.random() < 0.2:
             kit[voice] = sampled[int(rng.integers(len(sampled)))][voice]
             continue
         recipe = _varied(voice, NIGHT_TRAM_KIT[voice], style, size, shared, rng)
         seed = int(rng.integers(2**31))
-        level = 10 ** ((recipe.level_db + rng.normal(0, 3.5)) / 20)
+        own_db = hats_db + rng.normal(0, 1.2) if one_pair and voice.startswith("hat") else rng.normal(0, 3.5)
+        level = 10 ** ((recipe.level_db + own_db) / 20)
         bend = rng.uniform(0.55, 1.1)  # how steeply level follows velocity
         layers = []
         for velocity in (20, 50, 85, 120):
             sound = strike(recipe, velocity / 127, rate=RATE, seed=seed)
             sound *= level * (velocity / 127) ** (2 * bend - 2)
             layers.append((velocity, sound.astype(np.float32)))
-        shape = reshaping(rng, dark=_darkness(voice, rng)) if rng.random() < 0.5 else None
+        shape = hats_shape if voice.startswith("hat") and one_pair else _maybe_shape(voice, 0.5, rng)
         kit[voice] = [(velocity, reshaped(sound, shape)) for velocity, sound in layers]
     return kit
 
@@ -223,23 +225,27 @@ def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
     home = kits[int(rng.integers(len(kits)))]
     loyal = rng.choice([1.0, 0.7, 0.3])
     shared = {family: float(np.exp(rng.normal(0, 0.10))) for family in ("hat", "tom", "ride", "")}
+    # A pair of hats is one instrument: its strokes come from one source, one colour and nearly one level.
+    one_pair = rng.random() < 0.6
+    hats, hats_db, hats_shape = kits[int(rng.integers(len(kits)))], rng.normal(0, 3.0), _maybe_shape("hat", 0.7, rng)
     # Now and then the metal is of another kind altogether: slow, dark samples as old machines have them.
     dull = {family: float(rng.uniform(0.45, 0.8)) for family in ("hat", "ride") if rng.random() < 0.15}
     out: KitSamples = {}
     for voice in VOICE_NAMES:
         source = home if rng.random() < loyal else kits[int(rng.integers(len(kits)))]
-        layers = source[voice]
-        if rng.random() < 0.2:
+        paired = one_pair and voice.startswith("hat")
+        layers = (hats if paired else source)[voice]
+        if rng.random() < 0.2 and not paired:
             layers = _layered(layers, kits[int(rng.integers(len(kits)))][voice], rng)
         family = next((f for f in ("hat", "tom", "ride") if voice.startswith(f)), "")
         ratio = shared[family] * float(np.exp(rng.normal(0, 0.06)))
         if family in dull:
             ratio *= dull[family]
-        level = 10 ** (rng.normal(0, 3.5) / 20)
+        level = 10 ** ((hats_db + rng.normal(0, 1.2) if paired else rng.normal(0, 3.5)) / 20)
         damp = float(np.exp(rng.uniform(np.log(0.08), np.log(3.0))))
         if voice == "hat_half":
             damp = rng.uniform(0.04, 0.14)
-        shape = reshaping(rng, dark=_darkness(voice, rng)) if rng.random() < 0.7 else None
+        shape = hats_shape if paired else _maybe_shape(voice, 0.7, rng)
         bend = rng.uniform(0.75, 1.15)  # how steeply level follows velocity, against the bank's own curve
         out[voice] = [
             (v, reshaped(_retuned(s, ratio, level * (v / 127) ** (2 * bend - 2), damp), shape)) for v, s in layers
@@ -266,6 +272,10 @@ def _darkness(voice: str, rng: np.random.Generator) -> bool:
     """Whether a voice loses its top; hats and cymbals differ most from kit to kit."""
     metal = voice.startswith(("hat", "ride")) or voice in ("crash", "splash")
     return bool(rng.random() < (0.35 if metal else 0.15))
+
+
+def _maybe_shape(voice: str, chance: float, rng: np.random.Generator) -> Shape | None:
+    return reshaping(rng, dark=_darkness(voice, rng)) if rng.random() < chance else None
 
 
 def reshaping(rng: np.random.Generator, *, dark: bool = False) -> Shape:

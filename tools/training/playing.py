@@ -133,7 +133,7 @@ def _filled(style: _Style, out: dict[tuple[int, str], int], total: int) -> None:
 
 def _hats(style: _Style, width: int) -> Layer:
     rng = style.rng
-    tops = ["hat_closed"] * 5 + ["hat_half", "hat_open", "hat_open", "ride", "ride", "ride", "none"]
+    tops = ["hat_closed"] * 5 + ["hat_half", "hat_open", "hat_open", "hat_open", "ride", "ride", "ride", "none"]
     top = str(rng.choice(tops))
     out: Layer = []
     if top != "none":

@@ -25,6 +25,7 @@ from ghoststep.session.document import Document, Recording
 from ghoststep.session.edits import Edit
 from ghoststep.session.history import History
 from ghoststep.sound.kit import Kit
+from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Program, Source, Tape, Wish, program
 
 AUTOSAVE_EVERY_MS = 15_000
@@ -53,6 +54,7 @@ class Studio(QObject):
         self.path: Path | None = None
         self.history = History(Document(), lambda _document: self._changed())
         self.kit = Kit()
+        self._mixdown = Mixdown()  # used by the one thread that prepares sound
         self.wish = Wish()
         self.player = Player(output or default_output())
         self.startup_trouble = ""
@@ -312,7 +314,7 @@ class Studio(QObject):
         return Tape(document.recording.samples, document.recording.rate, heard.start_s, onsets)
 
     def _program(self) -> Program:
-        return program(self.groove, self.kit, self.wish, self._tape())
+        return program(self.groove, self.kit, self.wish, self._tape(), self._mixdown)
 
     def _prepare(self, then: Callable[[Program], None]) -> None:
         """Prepare the sound off the GUI thread; an older one that comes late is dropped."""
@@ -320,7 +322,7 @@ class Studio(QObject):
         number, groove, wish, tape = self._wanted, self.groove, self.wish, self._tape()
 
         def work(_progress: Callable[[float], None]) -> Program | None:
-            return program(groove, self.kit, wish, tape) if number == self._wanted else None
+            return program(groove, self.kit, wish, tape, self._mixdown) if number == self._wanted else None
 
         def done(ready: Program | None) -> None:
             if ready is not None and number == self._wanted:

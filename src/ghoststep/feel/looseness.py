@@ -1,7 +1,8 @@
 """Human looseness: one slow inner clock shared by all limbs, and a small part of each limb.
 
 Deviations of players are correlated over many hits, with a spectrum near 1/f (Hennig et al. 2011; Räsänen et
-al. 2015), and one drummer has one clock. Independent dice per note would sound like neither.
+al. 2015), and one drummer has one clock. Independent dice per note would sound like neither. The clock is a function
+of time, so that a hit put in or taken out moves no other.
 """
 
 import numpy as np
@@ -10,25 +11,24 @@ from numpy.typing import NDArray
 from ghoststep.music.kit import LIMB_LETTERS
 
 SHARED_PART = 0.8  # of the standard deviation; the rest, in quadrature, belongs to each limb (working assumption)
-_TIME_CONSTANTS_S = (0.4, 1.6, 6.4, 25.6)
+_SPANS_S = (0.4, 1.6, 6.4, 25.6)
 
 
-def drift(times_s: NDArray[np.float64], rng: np.random.Generator) -> NDArray[np.float64]:
-    """Values of unit variance at ascending times, correlated like 1/f noise.
+def drift(times_s: NDArray[np.float64], seed: list[int]) -> NDArray[np.float64]:
+    """Values of unit variance at given times, correlated like 1/f noise. Shape in: (n,) seconds; out: (n,).
 
-    The sum of first-order processes with time constants spread evenly in octaves has a spectrum close to 1/f
-    between them (van der Ziel 1950). Shape in: (n,) seconds; out: (n,).
+    Waves of four lengths, spread evenly in octaves, add up to a spectrum close to 1/f between them (van der Ziel 1950
+    for first-order processes). Each is drawn on marks of its length and blended between them at constant variance.
     """
-    gaps = np.diff(times_s, prepend=times_s[0] if len(times_s) else 0.0)
     total = np.zeros(len(times_s))
-    for constant in _TIME_CONSTANTS_S:
-        keep = np.exp(-np.abs(gaps) / constant)
-        dice = rng.standard_normal(len(times_s))
-        value = rng.standard_normal()
-        for i, (k, die) in enumerate(zip(keep, dice, strict=True)):
-            value = k * value + np.sqrt(1 - k * k) * die
-            total[i] += value
-    return total / np.sqrt(len(_TIME_CONSTANTS_S))
+    for number, span in enumerate(_SPANS_S):
+        marks = np.clip(times_s, -span, None) / span + 1
+        low = np.floor(marks).astype(int)
+        dice = np.random.default_rng([*seed, number]).standard_normal(int(low.max(initial=0)) + 2)
+        angle = (marks - low) * np.pi / 2
+        total += np.cos(angle) * dice[low] + np.sin(angle) * dice[low + 1]
+    out: NDArray[np.float64] = total / np.sqrt(len(_SPANS_S))
+    return out
 
 
 def deviations_ms(times_s: NDArray[np.float64], limbs: list[str], *, loose_ms: float, take: int) -> NDArray[np.float64]:
@@ -38,14 +38,11 @@ def deviations_ms(times_s: NDArray[np.float64], limbs: list[str], *, loose_ms: f
     """
     if not loose_ms or not len(times_s):
         return np.zeros(len(times_s))
-    instants, which = np.unique(times_s, return_inverse=True)
-    shared = drift(instants, np.random.default_rng([take, 0]))[which]
+    shared = drift(times_s, [take, 0])
     own = np.zeros(len(times_s))
     letters = np.asarray(limbs)
     for number, letter in enumerate(LIMB_LETTERS):
-        mine = np.flatnonzero(letters == letter)
-        order = mine[np.argsort(times_s[mine], kind="stable")]
-        if len(order):
-            own[order] = drift(times_s[order], np.random.default_rng([take, number + 1]))
+        mine = letters == letter
+        own[mine] = drift(times_s[mine], [take, number + 1])
     out: NDArray[np.float64] = loose_ms * (SHARED_PART * shared + np.sqrt(1 - SHARED_PART**2) * own)
     return out

@@ -13,6 +13,7 @@ from ghoststep.files.safe import write_whole
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES
+from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 DEFAULT_DIVISION = 960
@@ -64,6 +65,7 @@ def _events(groove: Groove, keys: KeyMap, division: int) -> tuple[list[Timed], i
     bar = round(groove.pattern.meter.bar_ticks * scale)
     lead = int(-(-max(0, -int(ticks.min(initial=0))) // bar))
     ticks += lead * bar
+    held = _held_ticks(groove, performance, scale)
     note_keys = [keys.key_of(VOICES[v].name) for v in performance.voice]
     out: list[Timed] = [(0, 0, mido.MetaMessage("track_name", name=_latin(groove.name or "Drums")))]
     following: dict[int, int] = {}
@@ -71,12 +73,19 @@ def _events(groove: Groove, keys: KeyMap, division: int) -> tuple[list[Timed], i
         key, tick = note_keys[i], int(ticks[i])
         if key is None:
             continue
-        length = min(max(1, division // 8), max(1, following.get(key, 1 << 40) - tick))
+        length = min(held[i] or max(1, division // 8), max(1, following.get(key, 1 << 40) - tick))
         following[key] = tick
         velocity = int(performance.velocity[i])
         out.append((tick, 2, mido.Message("note_on", channel=_CHANNEL, note=key, velocity=velocity)))
         out.append((tick + length, 1, mido.Message("note_off", channel=_CHANNEL, note=key, velocity=64)))
     return out, lead
+
+
+def _held_ticks(groove: Groove, performance: Performance, scale: float) -> list[int]:
+    """How long a hit that is ended by hand or foot is held, 0 for the others."""
+    ends = np.isfinite(performance.stops_s)
+    both = groove.tempo.to_ticks(np.stack([performance.onset_s, np.where(ends, performance.stops_s, 0.0)]))
+    return [max(1, round(t * scale)) if e else 0 for t, e in zip(both[1] - both[0], ends, strict=True)]
 
 
 def _head(groove: Groove, division: int, lead: int) -> list[Timed]:

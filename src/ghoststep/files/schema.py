@@ -17,11 +17,12 @@ from ghoststep.music.kit import STROKE_INDEX, STROKE_NAMES, VOICE_INDEX, VOICE_N
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit, Origin, Pattern
 from ghoststep.music.performance import Performance
+from ghoststep.music.rules import GridPassage, Rules
 from ghoststep.music.time import TempoMap
 from ghoststep.music.touch import Role
 from ghoststep.session.document import Document, Listening
 
-VERSION = 2
+VERSION = 3
 
 
 class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -36,9 +37,12 @@ class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     heard_s: float | None = None
     confidence: float | None = None
     heard_as: str = ""
+    # From version 3 on.
+    ornament: str = ""
+    length_ticks: int = 0
 
 
-class GrooveRow(msgspec.Struct, forbid_unknown_fields=True):
+class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     name: str
     meter: tuple[int, int, tuple[int, ...]]
     bars: int
@@ -50,6 +54,13 @@ class GrooveRow(msgspec.Struct, forbid_unknown_fields=True):
     loose_ms: float
     take: int
     hits: list[HitRow]
+    # From version 3 on.
+    balance_db: dict[str, float] = {}
+    passages: list[tuple[int, int, int]] = []
+    levels: list[tuple[str, Role, int]] = []
+    cycles: list[tuple[int, int]] = []
+    linear: bool = False
+    ring_over: bool = True
 
 
 class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -120,15 +131,19 @@ def groove_row(groove: Groove) -> GrooveRow:
     return GrooveRow(
         groove.name, _meter_row(p.meter), p.bars, p.grid, dict(p.lane_grids),
         list(zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)), (feel.swing.unit, feel.swing.ratio),
-        dict(feel.lean_ms), feel.loose_ms, feel.take, [_hit_row(h) for h in p.hits],
+        dict(feel.lean_ms), feel.loose_ms, feel.take, [_hit_row(h) for h in p.hits], dict(feel.balance_db),
+        [(g.start_ticks, g.end_ticks, g.grid) for g in p.passages], list(p.rules.levels), list(p.rules.cycles),
+        p.rules.linear, p.rules.ring_over,
     )  # fmt: skip
 
 
 def groove_from(row: GrooveRow) -> Groove:
-    pattern = Pattern(
-        tuple(_hit(h) for h in row.hits), Meter(*row.meter), row.bars, row.grid, tuple(row.lane_grids.items())
-    )
-    feel = Feel(Swing(*row.swing), row.lean_ms, row.loose_ms, row.take)
+    passages = tuple(GridPassage(*p) for p in row.passages)
+    rules = Rules(tuple(row.levels), tuple(row.cycles), row.linear, row.ring_over)
+    hits = tuple(_hit(h) for h in row.hits)
+    lane_grids = tuple(row.lane_grids.items())
+    pattern = Pattern(hits, Meter(*row.meter), row.bars, row.grid, lane_grids, passages, rules)
+    feel = Feel(Swing(*row.swing), row.lean_ms, row.loose_ms, row.take, row.balance_db)
     return Groove(pattern, feel, TempoMap(tuple(t for t, _ in row.tempo), tuple(b for _, b in row.tempo)), row.name)
 
 
@@ -139,14 +154,16 @@ def _meter_row(meter: Meter) -> tuple[int, int, tuple[int, ...]]:
 def _hit_row(h: Hit) -> HitRow:
     heard, sure, name = (h.origin.time_s, h.origin.confidence, h.origin.voice) if h.origin else (None, None, "")
     return HitRow(
-        h.position_ticks, h.voice, h.velocity, h.role, h.stroke, h.limb, h.offset_ms, h.grace, heard, sure, name
+        h.position_ticks, h.voice, h.velocity, h.role, h.stroke, h.limb, h.offset_ms, h.grace, heard, sure, name,
+        h.ornament, h.length_ticks,
     )  # fmt: skip
 
 
 def _hit(row: HitRow) -> Hit:
     origin = None if row.heard_s is None else Origin(row.heard_s, row.confidence or 0.0, row.heard_as)
     return Hit(
-        row.at, row.voice, row.velocity, row.role, row.stroke, row.limb, row.offset_ms, row.grace, origin
+        row.at, row.voice, row.velocity, row.role, row.stroke, row.limb, row.offset_ms, row.grace, origin,
+        row.ornament, row.length_ticks,
     )  # fmt: skip
 
 

@@ -21,6 +21,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import STROKE_NAMES, VOICES
 from ghoststep.music.pattern import Hit, Origin, Pattern
 from ghoststep.music.performance import Performance
+from ghoststep.music.rules import GridPassage
 from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, step_ticks
 from ghoststep.music.touch import Role, role_of
 
@@ -149,9 +150,21 @@ def _assembled(
     rest_ms = (performance.onset_s[order] - start_s - feel_times_s(groove)) * 1000
     hits = tuple(replace(h, offset_ms=float(ms)) for h, ms in zip(pattern.hits, rest_ms, strict=True))
     passages = _passages(pattern)
+    own = tuple(GridPassage(p.start_ticks, p.end_ticks, p.grid) for p in passages if _finer(p.grid, pattern.grid))
     return Explained(
-        groove.changed(hits=hits), start_s, tuple(order), frame.swing_error, _looseness(hits), (), passages
+        groove.changed(hits=hits, passages=own),
+        start_s,
+        tuple(order),
+        frame.swing_error,
+        _looseness(hits),
+        (),
+        passages,
     )
+
+
+def _finer(grid: int, usual: int) -> bool:
+    """Whether a grid has steps that the usual one has not."""
+    return usual % grid != 0
 
 
 def _passages(pattern: Pattern) -> tuple[Passage, ...]:

@@ -89,12 +89,16 @@ def _by_voice(lean_ms: Mapping[str, float]) -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Feel:
-    """Swing, lean per voice in ms (late positive), looseness in ms (standard deviation) and the take that seeds it."""
+    """Swing, lean per voice in ms (late positive), looseness in ms (standard deviation) and the take that seeds it.
+
+    `balance_db` moves the level of groups of voices against each other, in dB.
+    """
 
     swing: Swing = field(default_factory=Swing)
     lean_ms: Mapping[str, float] = field(default_factory=dict)
     loose_ms: float = 0.0
     take: int = 1
+    balance_db: Mapping[str, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "lean_ms", _by_voice(self.lean_ms))
@@ -102,9 +106,20 @@ class Feel:
             raise InputError(f"A looseness of {self.loose_ms:g} ms is outside 0 to 50 ms.")
         if not 0 <= self.take < 2**31:
             raise InputError(f"Take {self.take} does not exist: takes count from 0.")
+        for name, db in self.balance_db.items():
+            if name not in GROUPS:
+                raise InputError(f"'{name}' is no group of voices. The groups are: {', '.join(GROUPS)}.")
+            if not abs(db) <= 24:
+                raise InputError(f"A balance of {db:g} dB for {name} is outside ±24 dB.")
+        object.__setattr__(self, "balance_db", {n: float(db) for n, db in sorted(self.balance_db.items()) if db})
 
     def lean_of(self, voice_name: str) -> float:
         return self.lean_ms.get(voice_name, 0.0)
 
+    def balance_of(self, voice_name: str) -> float:
+        """What the balance does to a voice, in dB."""
+        return self.balance_db.get(voice(voice_name).group, 0.0)
+
     def __hash__(self) -> int:
-        return hash((self.swing, tuple(self.lean_ms.items()), self.loose_ms, self.take))
+        balance = tuple(self.balance_db.items())
+        return hash((self.swing, tuple(self.lean_ms.items()), self.loose_ms, self.take, balance))

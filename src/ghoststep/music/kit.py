@@ -50,6 +50,8 @@ VOICES: tuple[Voice, ...] = (
 )
 VOICE_NAMES = tuple(v.name for v in VOICES)
 VOICE_INDEX = {name: i for i, name in enumerate(VOICE_NAMES)}
+# What rings on by itself: stopped by hand or foot.
+METAL = tuple(i for i, v in enumerate(VOICES) if v.group in ("cymbals", "hat"))
 GROUPS = tuple(dict.fromkeys(v.group for v in VOICES))
 
 
@@ -72,22 +74,31 @@ def voices_of(name: str) -> tuple[str, ...]:
 
 @dataclass(frozen=True)
 class Stroke:
+    """A way of striking. `voices` are those it exists on."""
+
     name: str
     label: str
-    groups: tuple[str, ...]
+    voices: tuple[str, ...]
 
 
+_TIPPED = ("hat_closed", "hat_half", "hat_open", "ride", "crash", "splash")
 STROKES: tuple[Stroke, ...] = (
-    Stroke("plain", "plain", GROUPS),
+    Stroke("plain", "plain", VOICE_NAMES),
     Stroke("edge", "edge", ("snare",)),
-    Stroke("rim", "rim shot", ("snare", "toms")),
+    Stroke("rim", "rim shot", ("snare", "tom_high", "tom_mid", "tom_low")),
     Stroke("buzz", "buzz", ("snare",)),
     Stroke("brush", "brush sweep", ("snare",)),
-    Stroke("tip", "tip", ("hat", "cymbals")),
-    Stroke("shoulder", "shoulder", ("hat", "cymbals")),
+    Stroke("tip", "tip", _TIPPED),
+    Stroke("shoulder", "shoulder", _TIPPED),
+    Stroke("splash", "foot splash", ("hat_pedal",)),
 )
 STROKE_NAMES = tuple(s.name for s in STROKES)
 STROKE_INDEX = {name: i for i, name in enumerate(STROKE_NAMES)}
+
+
+def strokes_of(voice_name: str) -> tuple[Stroke, ...]:
+    """The strokes that exist on a voice."""
+    return tuple(s for s in STROKES if voice_name in s.voices)
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,8 @@ class Performance:
     """Hits in the order they are given, all arrays of shape (n,) and read-only.
 
     onset_s: seconds; voice: index into `kit.VOICES`; velocity: 1 to 127; stroke: index into `kit.STROKES`;
-    length_s: seconds until the loop point (hits may lie outside it by their deviation).
+    length_s: seconds until the loop point (hits may lie outside it by their deviation); stop_s: when a hand or foot
+    ends a sound, inf where nothing does.
     """
 
     onset_s: NDArray[np.float64]
@@ -28,9 +29,13 @@ class Performance:
     velocity: NDArray[np.int16]
     stroke: NDArray[np.int16]
     length_s: float
+    stop_s: NDArray[np.float64] | None = None
 
     def __post_init__(self) -> None:
-        fields = (("onset_s", float), ("voice", np.int16), ("velocity", np.int16), ("stroke", np.int16))
+        fields: list[tuple[str, type]] = [("onset_s", float), ("stop_s", float)]
+        fields += [(name, np.int16) for name in ("voice", "velocity", "stroke")]
+        if self.stop_s is None:
+            object.__setattr__(self, "stop_s", np.full(np.shape(self.onset_s), np.inf))
         for name, dtype in fields:
             object.__setattr__(self, name, _frozen(getattr(self, name), dtype))
         shapes = {getattr(self, name).shape for name, _ in fields}
@@ -57,14 +62,25 @@ class Performance:
         *,
         stroke: ArrayLike | None = None,
         length_s: float,
+        stop_s: ArrayLike | None = None,
     ) -> "Performance":
         """Build from any sequences; strokes default to plain."""
         strokes = np.zeros(np.shape(onset_s), np.int16) if stroke is None else stroke
-        return cls(onset_s, voice, velocity, strokes, float(length_s))  # type: ignore[arg-type]
+        return cls(onset_s, voice, velocity, strokes, float(length_s), stop_s)  # type: ignore[arg-type]
+
+    @property
+    def stops_s(self) -> NDArray[np.float64]:
+        assert self.stop_s is not None
+        return self.stop_s
 
     def ordered(self) -> "Performance":
         """The same hits in the order of time."""
         order = np.argsort(self.onset_s, kind="stable")
         return Performance(
-            self.onset_s[order], self.voice[order], self.velocity[order], self.stroke[order], self.length_s
+            self.onset_s[order],
+            self.voice[order],
+            self.velocity[order],
+            self.stroke[order],
+            self.length_s,
+            self.stops_s[order],
         )

@@ -5,7 +5,7 @@ the same voice that came within half a bar are one hit that moved.
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
@@ -52,8 +52,7 @@ class Difference:
         for hit in gone:
             hits.remove(hit)
         hits += [c.after for c in self.changes if c.after is not None]
-        frame = self.frame
-        pattern = Pattern(tuple(hits), frame.meter, frame.bars, frame.grid, frame.lane_grids)
+        pattern = replace(self.frame, hits=tuple(hits))
         return Groove(pattern, self.feel, self.tempo, self.name)
 
 
@@ -65,9 +64,7 @@ def difference(first: Groove, second: Groove) -> Difference:
         changes += _paired(before, after, same)
     changes += [Change(h, None) for h in before] + [Change(None, h) for h in after]
     changes.sort(key=lambda c: c.place)
-    p = second.pattern
-    frame = Pattern((), p.meter, p.bars, p.grid, p.lane_grids)
-    return Difference(tuple(changes), frame, second.feel, second.tempo, second.name)
+    return Difference(tuple(changes), second.pattern.without_hits(), second.feel, second.tempo, second.name)
 
 
 def _without_equal(first: tuple[Hit, ...], second: tuple[Hit, ...]) -> tuple[list[Hit], list[Hit]]:

@@ -153,7 +153,7 @@ def set_lean(document: Document, voices: Sequence[str], lean_ms: float) -> Edit:
     """The lean of some voices, which share a lane or group."""
     feel = document.groove.feel
     lean = dict(feel.lean_ms) | dict.fromkeys(voices, lean_ms)
-    new = Feel(feel.swing, lean, feel.loose_ms, feel.take)
+    new = replace(feel, lean_ms=lean)
     return f"{voice(voices[0]).label} leans {_ms(lean_ms)}", document.with_groove(feel=new)
 
 

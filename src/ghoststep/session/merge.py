@@ -10,7 +10,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import MAX_BARS, Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 
-_FIELDS = ("voice", "velocity", "role", "stroke", "limb", "grace", "ornament")
+_FIELDS = ("voice", "velocity", "role", "stroke", "limb", "grace", "ornament", "length_ticks")
 _FINEST_TICKS = TICKS_PER_QUARTER // 48
 _SAME_MS = 0.05
 
@@ -42,6 +42,11 @@ def carried(old: Version, edited: Groove, new: Version) -> Groove:
     pattern = new.groove.pattern
     bars = max([pattern.bars, *(h.position_ticks // pattern.meter.bar_ticks + 1 for h in hits)])
     out = new.groove.changed(hits=tuple(hits), bars=bars, name=edited.name)
+    for name in ("grid", "lane_grids", "rules"):
+        if getattr(edited.pattern, name) != getattr(old.groove.pattern, name):
+            out = out.changed(**{name: getattr(edited.pattern, name)})
+    if edited.pattern.passages != old.groove.pattern.passages and not moved:
+        out = out.changed(passages=edited.pattern.passages)
     if edited.feel != old.groove.feel:
         out = out.changed(feel=edited.feel)
     if edited.tempo != old.groove.tempo and not moved:

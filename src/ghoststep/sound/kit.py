@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import VOICE_INDEX
+from ghoststep.music.kit import STROKE_INDEX, VOICE_INDEX
 from ghoststep.sound.recipe import NIGHT_TRAM_KIT, Recipe
 from ghoststep.sound.strike import strike
+from ghoststep.sound.strokes import BUZZ_BLOWS, struck
 
 Sample = NDArray[np.float32]
 LAYER_VELOCITIES = (16, 40, 64, 88, 112, 127)
@@ -28,25 +29,36 @@ class Kit:
     name: str = "Night Tram"
     rate: int = 44100
     recipes: dict[str, Recipe] = field(default_factory=lambda: NIGHT_TRAM_KIT)
-    _samples: dict[tuple[str, int, int], Sample] = field(default_factory=dict, repr=False)
+    _samples: dict[tuple[str, str, int, int], Sample] = field(default_factory=dict, repr=False)
+    _struck: dict[tuple[str, str], Recipe] = field(default_factory=dict, repr=False)
     _lock: Lock = field(default_factory=Lock, repr=False)
 
     def __post_init__(self) -> None:
         if not 8000 <= self.rate <= 384000:
             raise InputError(f"A sample rate of {self.rate} Hz is outside 8000 to 384000 Hz.")
 
-    def layer(self, voice: str, layer: int, take: int) -> Sample:
+    def recipe(self, voice: str, stroke: str = "plain") -> Recipe:
+        """What a stroke on a voice is made of."""
+        key = (voice, stroke)
+        if key not in self._struck:
+            self._struck[key] = struck(self.recipes, voice, stroke)
+        return self._struck[key]
+
+    def layer(self, voice: str, layer: int, take: int, stroke: str = "plain") -> Sample:
         """The samples of one take of one layer, shape (n,)."""
-        key = (voice, layer, take)
+        key = (voice, stroke, layer, take)
         found = self._samples.get(key)
         if found is None:
-            seed = [VOICE_INDEX[voice], take]
-            made = strike(self.recipes[voice], LAYER_VELOCITIES[layer] / 127, rate=self.rate, seed=seed)
+            seed = [VOICE_INDEX[voice], take, *([STROKE_INDEX[stroke]] if stroke != "plain" else [])]
+            recipe = self.recipe(voice, stroke)
+            made = strike(recipe, LAYER_VELOCITIES[layer] / 127, rate=self.rate, seed=seed).astype(np.float32)
+            if stroke == "buzz":
+                made = _pressed(made, self.rate)
             with self._lock:
-                found = self._samples.setdefault(key, made.astype(np.float32))
+                found = self._samples.setdefault(key, made)
         return found
 
-    def blow(self, voice: str, velocity: int, rng: np.random.Generator) -> Sample:
+    def blow(self, voice: str, velocity: int, rng: np.random.Generator, stroke: str = "plain") -> Sample:
         """A blow at a velocity: two neighbouring layers of one take blended, with small dice so no two are alike."""
         take = int(rng.integers(TAKES))
         dice_db = rng.uniform(-_LEVEL_DICE_DB, _LEVEL_DICE_DB)
@@ -57,12 +69,22 @@ class Kit:
         wanted = (velocity / 127) ** 2
         # Each layer is brought to the wanted level first, so the blend changes colour and not loudness.
         low, high = (wanted / (LAYER_VELOCITIES[i] / 127) ** 2 for i in (lower, lower + 1))
-        level = 10 ** ((self.recipes[voice].level_db + dice_db) / 20)
-        low_part = self.layer(voice, lower, take) * np.float32(level * low * (1 - share))
-        high_part = self.layer(voice, lower + 1, take) * np.float32(level * high * share)
+        level = 10 ** ((self.recipe(voice, stroke).level_db + dice_db) / 20)
+        low_part = self.layer(voice, lower, take, stroke) * np.float32(level * low * (1 - share))
+        high_part = self.layer(voice, lower + 1, take, stroke) * np.float32(level * high * share)
         return low_part + high_part
 
     def gains(self, voice: str) -> tuple[np.float32, np.float32]:
         """Left and right gain of a voice, equal power."""
         angle = (self.recipes[voice].pan + 1) * np.pi / 4
         return np.float32(np.cos(angle)), np.float32(np.sin(angle))
+
+
+def _pressed(blow: Sample, rate: int) -> Sample:
+    """A buzz: the stick bounces on after the first blow."""
+    out = np.zeros(len(blow) + round(BUZZ_BLOWS[-1][0] * rate), np.float32)
+    out[: len(blow)] += blow
+    for delay_s, share in BUZZ_BLOWS:
+        at = round(delay_s * rate)
+        out[at : at + len(blow)] += np.float32(share) * blow
+    return out

@@ -7,14 +7,18 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ghoststep.feel.ornaments import spelled_out
 from ghoststep.feel.perform import perform
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import METAL
 from ghoststep.music.performance import Performance
 from ghoststep.sound.kit import Kit
-from ghoststep.sound.render import Stereo, render
+from ghoststep.sound.mixdown import Mixdown
+from ghoststep.sound.render import Stereo, strikes
 from ghoststep.sound.stretch import stretched
 
 _RING_S = 3.2
+_LEAD_S = 0.25  # kept before the start for hits that come early
 
 
 class Source(StrEnum):
@@ -72,8 +76,8 @@ class Wish:
     count_in: bool = False
 
 
-def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None) -> Program:
-    """Prepare what the wish says.
+def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixdown: Mixdown | None = None) -> Program:
+    """Prepare what the wish says. A mixdown kept from call to call makes edits fast.
 
     At a speed other than 1 everything is slowed alike, deviations too, as if a tape ran slower but at its pitch.
     """
@@ -88,7 +92,7 @@ def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None) -> P
         if source is Source.RECORDING and tape is not None:
             parts.append(_tape_part(groove, tape, region, wish.speed, kit.rate))
         else:
-            parts.append(_groove_part(groove, kit, region, wish))
+            parts.append(_groove_part(groove, kit, region, wish, mixdown or Mixdown()))
     length = min(len(p) for p in parts)
     samples = np.concatenate([p[:length] for p in parts])
     if wish.click:
@@ -106,22 +110,25 @@ def _limited(samples: Stereo) -> Stereo:
     return np.asarray(samples, np.float32)
 
 
-def _groove_part(groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish) -> Stereo:
+def _groove_part(groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown) -> Stereo:
     """The region of the groove; when it loops, what rings over its end is heard at its start."""
     start_s, end_s = (float(s) for s in groove.tempo.seconds(np.array(region)))
+    groove = spelled_out(groove)
     played = perform(groove)
-    ticks = np.array([h.position_ticks for h in groove.pattern.hits])
     # A hit belongs to the region by the spot it is meant for; what rang before the region is only heard in a loop.
-    inside = (ticks >= region[0]) & (ticks < region[1]) if len(ticks) else np.zeros(0, bool)
+    found = groove.pattern.between(*region)
+    inside = slice(found.start, found.stop)
     length_s = (end_s - start_s) / wish.speed
-    moments = (played.onset_s[inside] - start_s) / wish.speed
-    part = Performance(moments, played.voice[inside], played.velocity[inside], played.stroke[inside], length_s)
-    lead_s = 0.25
-    sound = render(part, kit, lead_s=lead_s, length_s=length_s + _RING_S)
-    lead, length = round(lead_s * kit.rate), round(length_s * kit.rate)
-    out = np.zeros((length, 2), np.float32)
-    body = sound[lead : lead + length]
-    out[: len(body)] += body
+    moments, stops = ((x[inside] - start_s) / wish.speed for x in (played.onset_s, played.stops_s))
+    if not groove.pattern.rules.ring_over:
+        metal = np.isin(played.voice[inside], METAL)
+        stops = np.where(metal, np.minimum(stops, np.maximum(length_s, moments)), stops)
+    part = Performance(
+        moments, played.voice[inside], played.velocity[inside], played.stroke[inside], length_s, stops
+    )  # fmt: skip
+    lead, length = round(_LEAD_S * kit.rate), round(length_s * kit.rate)
+    sound = mixdown.mixed(strikes(part, kit.rate, _LEAD_S), kit, lead + length + round(_RING_S * kit.rate))
+    out = sound[lead : lead + length]
     if wish.loop:
         ring = sound[lead + length :][:length]
         out[: len(ring)] += ring

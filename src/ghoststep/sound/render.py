@@ -1,15 +1,17 @@
 """A performance made into stereo sound, every hit on the nearest sample.
 
-Steps: (1) the end of each ringing sound is found from what chokes it; (2) each hit's blow is taken from the kit with
-dice seeded by the hit's place in the performance; (3) it is added to the left and right sum.
+Steps: (1) the end of each ringing sound is found from what chokes it; (2) each hit becomes a strike, whose dice are
+seeded by its moment and voice, so that a hit sounds the same whatever else is changed; (3) its blow is taken from the
+kit and added to the left and right sum.
 """
 
 from collections.abc import Callable, Iterable
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.music.kit import VOICES
+from ghoststep.music.kit import STROKE_NAMES, VOICES
 from ghoststep.music.performance import Performance
 from ghoststep.sound.kit import Kit
 
@@ -18,17 +20,60 @@ CHOKE_FADE_S = 0.012
 TAIL_LIMIT_S = 4.0
 
 
+class Strike(NamedTuple):
+    """One hit as it is mixed: samples from the start of the sound; `end` is -1 where nothing ends it."""
+
+    start: int
+    end: int
+    voice: int
+    stroke: int
+    velocity: int
+
+
 def choke_times_s(performance: Performance) -> NDArray[np.float64]:
-    """When each hit's sound is ended by another hit, inf where nothing ends it; shape (n,)."""
-    ends = np.full(len(performance), np.inf)
+    """When each hit's sound is ended by another hit or by a hand or foot, inf where nothing ends it; shape (n,)."""
+    ends = performance.stops_s.copy()
     names = np.array([v.name for v in VOICES])[performance.voice] if len(performance) else np.array([], str)
     for voice in (v for v in VOICES if v.choked_by):
         stops = np.sort(performance.onset_s[np.isin(names, voice.choked_by)])
         mine = np.flatnonzero(names == voice.name)
         following = np.searchsorted(stops, performance.onset_s[mine], side="right")
         inside = following < len(stops)
-        ends[mine[inside]] = stops[following[inside]]
+        ends[mine[inside]] = np.minimum(ends[mine[inside]], stops[following[inside]])
     return ends
+
+
+def strikes(performance: Performance, rate: int, lead_s: float = 0.0) -> list[Strike]:
+    """What is to be mixed, in the order of the performance."""
+    starts = np.rint((performance.onset_s + lead_s) * rate).astype(int)
+    ends_s = choke_times_s(performance) + lead_s
+    ends = np.where(np.isfinite(ends_s), np.rint(np.where(np.isfinite(ends_s), ends_s, 0) * rate), -1).astype(int)
+    columns = (starts, ends, performance.voice, performance.stroke, performance.velocity)
+    return [Strike(*row) for row in zip(*(c.tolist() for c in columns), strict=True)]
+
+
+class Mix:
+    """A stereo sum to which strikes are added and from which they can be taken again."""
+
+    def __init__(self, kit: Kit, length: int) -> None:
+        self._kit = kit
+        self.samples = np.zeros((max(length, 0), 2), np.float32)
+        self.last = 0  # where the last sound so far ends
+
+    def add(self, strike: Strike, sign: float = 1.0) -> None:
+        """Add a strike, or with sign -1 take one out that was added before."""
+        kit, total = self._kit, len(self.samples)
+        voice = VOICES[strike.voice].name
+        rng = np.random.default_rng([strike.start & 0xFFFFFFFF, strike.voice])
+        blow = kit.blow(voice, strike.velocity, rng, STROKE_NAMES[strike.stroke])
+        if strike.end >= 0:
+            blow = _choked(blow, strike.end - strike.start, kit.rate)
+        skip = max(0, -strike.start)
+        start = strike.start + skip
+        blow = blow[skip : skip + max(0, total - start)]
+        gains = np.array(kit.gains(voice), np.float32) * np.float32(sign)
+        self.samples[start : start + len(blow)] += blow[:, None] * gains
+        self.last = max(self.last, start + len(blow))
 
 
 def render(
@@ -54,39 +99,22 @@ def render(
         Called with 0 to 1; may raise to stop.
     """
     wanted = None if voices is None else set(voices)
-    starts = np.rint((performance.onset_s + lead_s) * kit.rate).astype(int)
-    ends = choke_times_s(performance) + lead_s
     room_s = TAIL_LIMIT_S if length_s is None else length_s - performance.length_s
-    total = max(0, round((lead_s + performance.length_s + room_s) * kit.rate))
-    left, right = np.zeros(total, np.float32), np.zeros(total, np.float32)
-    last = 0
-    for i in range(len(performance)):
-        voice = VOICES[performance.voice[i]].name
-        if wanted is not None and voice not in wanted:
-            continue
-        rng = np.random.default_rng([i, int(performance.voice[i])])
-        blow = kit.blow(voice, int(performance.velocity[i]), rng)
-        if np.isfinite(ends[i]):
-            blow = _choked(blow, round(ends[i] * kit.rate) - int(starts[i]), kit.rate)
-        skip = max(0, -int(starts[i]))
-        start = int(starts[i]) + skip
-        blow = blow[skip : skip + max(0, total - start)]
-        gain_left, gain_right = kit.gains(voice)
-        left[start : start + len(blow)] += gain_left * blow
-        right[start : start + len(blow)] += gain_right * blow
-        last = max(last, start + len(blow))
+    mix = Mix(kit, round((lead_s + performance.length_s + room_s) * kit.rate))
+    for i, strike in enumerate(strikes(performance, kit.rate, lead_s)):
+        if wanted is None or VOICES[strike.voice].name in wanted:
+            mix.add(strike)
         if i % 64 == 0:
             progress(i / len(performance))
     if length_s is None:
-        last = max(last, round((lead_s + performance.length_s) * kit.rate))
-        left, right = left[:last], right[:last]
-    return np.stack([left, right], axis=1)
+        return mix.samples[: max(mix.last, round((lead_s + performance.length_s) * kit.rate))]
+    return mix.samples
 
 
 def _choked(blow: NDArray[np.float32], length: int, rate: int) -> NDArray[np.float32]:
     fade = round(CHOKE_FADE_S * rate)
     if length + fade >= len(blow):
         return blow
-    cut = blow[: length + fade].copy()
-    cut[length:] *= np.linspace(1, 0, fade, dtype=np.float32)
-    return cut
+    out = blow[: max(length, 0) + fade].copy()
+    out[len(out) - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)
+    return out

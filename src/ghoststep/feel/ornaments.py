@@ -1,0 +1,101 @@
+"""Ornaments spelled out: each becomes the strokes a drummer plays, so that sound, MIDI and checks need to know none.
+
+Grace notes go ahead of their stroke by milliseconds, whatever the tempo; strokes of a roll are spread evenly in ticks.
+"""
+
+from dataclasses import replace
+
+from ghoststep.music.groove import Groove
+from ghoststep.music.ornaments import Ornament, ornament
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+from ghoststep.music.touch import Role, role_of
+
+_GRACE_SHARE, _GRACE_LEAST, _GRACE_MOST = 0.4, 10, 50  # of the velocity of the stroke they lead to
+_SECOND_OF_A_DOUBLE = 0.88
+_LANDING_LOUDER = 18
+_THIRTY_SECOND = TICKS_PER_QUARTER // 8
+# An open roll takes the even division of the quarter whose strokes come nearest to this distance (about 13 a second).
+_OPEN_STROKE_S, _PRESS_STROKE_S = 0.075, 0.11
+_DIVISIONS = (4, 6, 8, 12, 16)
+_OTHER_HAND = {"R": "L", "L": "R"}
+
+
+def spelled_out(groove: Groove) -> Groove:
+    """The same groove with every ornament written as strokes; the groove itself where it has none."""
+    pattern = groove.pattern
+    ornate = {i for i, h in enumerate(pattern.hits) if h.ornament}
+    if not ornate:
+        return groove
+    new: list[Hit] = []
+    for i in sorted(ornate):
+        new += _strokes(pattern.hits[i], groove)
+    return groove.changed(pattern=pattern.with_hits(ornate, new))
+
+
+def _strokes(h: Hit, groove: Groove) -> list[Hit]:
+    found = ornament(h.ornament)
+    bare = replace(h, ornament="")
+    if not found.rolls:
+        return [*_graces(bare, found), bare]
+    return _rolled(replace(bare, length_ticks=0), found, landing_ticks(h, groove), groove)
+
+
+def _graces(h: Hit, found: Ornament) -> list[Hit]:
+    velocity = int(min(max(h.velocity * _GRACE_SHARE, _GRACE_LEAST), _GRACE_MOST))
+    hand = _OTHER_HAND.get(h.limb_letter, h.limb_letter)
+    return [
+        replace(h, velocity=velocity, role=Role.GHOST, limb=hand, offset_ms=h.offset_ms - lead, grace=True, origin=None)
+        for lead in found.leads_ms
+    ]
+
+
+def landing_ticks(h: Hit, groove: Groove) -> int:
+    """Where a roll lands (a double: where its step ends), as a position in the pattern."""
+    found = ornament(h.ornament)
+    if h.length_ticks:
+        return h.position_ticks + h.length_ticks
+    if found.name == "double":
+        return h.position_ticks + step_ticks(groove.pattern.grid_at(h.voice, h.position_ticks))
+    if found.open_ended:
+        return h.position_ticks + TICKS_PER_QUARTER
+    return h.position_ticks + len(found.strokes) * _THIRTY_SECOND
+
+
+def _count(found: Ornament, start: int, length: int, groove: Groove) -> int:
+    """How many strokes a roll has before it lands."""
+    if not found.open_ended:
+        return len(found.strokes)
+    quarter_s = groove.tempo.tick_seconds(start) * TICKS_PER_QUARTER
+    wanted_s = _PRESS_STROKE_S if found.buzz else _OPEN_STROKE_S
+    division = min(_DIVISIONS, key=lambda d: abs(quarter_s / d - wanted_s))
+    pairs = max(1, round(length * division / TICKS_PER_QUARTER / 2))
+    return 2 * pairs
+
+
+def _rolled(h: Hit, found: Ornament, landing: int, groove: Groove) -> list[Hit]:
+    length = landing - h.position_ticks
+    count = _count(found, h.position_ticks, length, groove)
+    mirrored = h.limb_letter == "L"
+    out = []
+    for i in range(count):
+        hand = found.strokes[i % len(found.strokes)]
+        second = i > 0 and hand == found.strokes[(i - 1) % len(found.strokes)]
+        velocity = max(1, round(h.velocity * (_SECOND_OF_A_DOUBLE if second else 1.0)))
+        stroke = "buzz" if found.buzz and h.voice == "snare" else h.stroke
+        at = h.position_ticks + round(i * length / count)
+        limb = _OTHER_HAND[hand] if mirrored else hand
+        origin = None if i else h.origin
+        out.append(replace(h, position_ticks=at, velocity=velocity, stroke=stroke, limb=limb, origin=origin))
+    out = [s for s in out if s.position_ticks < groove.pattern.length_ticks]
+    return out if found.name == "double" else out + _landing(h, found, landing, count, groove.pattern)
+
+
+def _landing(h: Hit, found: Ornament, landing: int, count: int, pattern: Pattern) -> list[Hit]:
+    """The stroke a roll lands on, unless one is written there or the pattern is over."""
+    if landing >= pattern.length_ticks or pattern.at(landing, h.voice):
+        return []
+    velocity = min(127, h.velocity + _LANDING_LOUDER)
+    hand = "R" if count // 2 % 2 == 0 else "L"
+    limb = _OTHER_HAND[hand] if h.limb_letter == "L" else hand
+    return [replace(h, position_ticks=landing, velocity=velocity, role=role_of(velocity), limb=limb, origin=None)]
