@@ -116,7 +116,7 @@ def take(folder: Path, wanted: list[str]) -> None:
     shot("place-ride", lambda: on_the_grid(window, zoom=0.5))
     shot("listen-passage", lambda: passage(window))
     shot("listen-taps", lambda: taps(window))
-    sheet = ShortcutSheet(window)
+    sheet = ShortcutSheet("place", window)
     sheet.show()
     if not wanted or "shortcuts" in wanted:
         picture(folder, "shortcuts", sheet)

@@ -11,7 +11,7 @@ from ghoststep.music.kit import LANES
 
 def geometry(groove, **fields: float) -> Geometry:
     base = {"quarter_px": 100.0, "scroll_px": 0.0, "width": 1000, "height": 600, "magnify": 4}
-    return Geometry(groove, shown_lanes(groove, everything=False), **{**base, **fields})
+    return Geometry(groove, shown_lanes(groove.pattern, everything=False), **{**base, **fields})
 
 
 @given(grooves, st.floats(10, 800), st.floats(0, 500))
@@ -50,8 +50,8 @@ def test_heights_are_velocities_and_sides_are_deviations() -> None:
 
 
 def test_the_usual_lanes_are_always_there_and_others_when_used() -> None:
-    lanes = [LANES[i].label for i in shown_lanes(parse_grid("tom_low x---x---x---x---"), everything=False)]
+    lanes = [LANES[i].label for i in shown_lanes(parse_grid("tom_low x---x---x---x---").pattern, everything=False)]
     assert lanes == ["Hi-hat", "Snare", "Tom low", "Kick"]
-    assert len(shown_lanes(parse_grid("kick X---x---x---x---"), everything=True)) == len(LANES)
+    assert len(shown_lanes(parse_grid("kick X---x---x---x---").pattern, everything=True)) == len(LANES)
     g = geometry(parse_grid("kick X---x---x---x---"))
     assert g.row_at(0) is None and g.row_at(10_000) is None and g.hit_at(GUTTER_W, 5) is None

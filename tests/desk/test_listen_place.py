@@ -9,7 +9,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 
-from ghoststep.desk.command_table import COMMANDS
 from ghoststep.desk.listen_commands import VOICE_KEYS
 from ghoststep.desk.overview import OverviewStrip, clock
 from ghoststep.desk.tap_page import TAP_KEYS, Tap, TapPage, performance_of
@@ -22,6 +21,7 @@ from ghoststep.listen.reading import Hints
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.session.command_table import COMMANDS
 from ghoststep.session.document import Document
 
 

@@ -7,18 +7,18 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
 
-from ghoststep.desk.command_table import COMMANDS
 from ghoststep.desk.jobs import Jobs
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import Cancelled, InputError
+from ghoststep.session.command_table import COMMANDS
 from ghoststep.session.document import Document
 
 EDITS = [
     c.name
     for c in COMMANDS.values()
     # What asks first ("…") waits for an answer.
-    if (c.menu in ("Hit", "Groove") and not c.text.endswith("…")) or c.name in ("edit.select_all", "edit.select_ghosts")
+    if c.menu in ("Edit", "Hit", "Touch", "Hands", "Groove") and not c.text.endswith("…") and c.phrase
 ]
 
 

@@ -10,7 +10,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.pattern import hit
 from ghoststep.music.touch import Role, role_of
-from ghoststep.session import touch
+from ghoststep.session import edits, touch
 from ghoststep.session.document import Document
 
 GRID = """
@@ -73,11 +73,15 @@ def test_a_crescendo_goes_up_and_an_evener_hand_is_evener(groove: Document) -> N
 
 def test_role_levels_move_together(groove: Document) -> None:
     words, new = touch.role_level(groove, Role.GHOST, 28)
-    assert set(velocities(new, Role.GHOST)) == {28} and "ghosts around 28" in words
+    assert set(velocities(new, Role.GHOST)) == {28} and words == "Ghosts at 28"
+    assert new.groove.pattern.rules.level_of("snare", Role.GHOST) == 28
     with pytest.raises(InputError, match="no ghost"):
         touch.role_level(groove, Role.GHOST, 90)
-    with pytest.raises(InputError, match="There is no accent"):
-        touch.role_level(Document("x", groove.groove.changed(hits=(hit(0, "kick", 70),))), Role.ACCENT, 110)
+    # A level is a setting: it holds for hits that are placed later, too.
+    bare = Document("x", groove.groove.changed(hits=(hit(0, "kick", 70),)))
+    _, louder = touch.role_level(bare, Role.ACCENT, 115, ("kick",))
+    _, placed = edits.place_hit(louder, 20160, "kick", Role.ACCENT)
+    assert [h.velocity for h in placed.groove.pattern.hits] == [70, 115]
 
 
 def test_a_lane_goes_round_and_comes_back(groove: Document) -> None:

@@ -103,6 +103,13 @@ def _show_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--diff", type=Path, metavar="OTHER", help="print what is different in another groove instead")
 
 
+def _edit_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("groove", type=Path, nargs="?", help="a project, text grid or MIDI file")
+    parser.add_argument("--do", action="append", default=[], metavar="COMMAND", help="what to do; may stand many times")
+    parser.add_argument("-o", "--out", type=Path, metavar="OUT", help="a project, text grid or MIDI file to write")
+    parser.add_argument("--list", action="store_true", help="print every command and end")
+
+
 def _perform_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--swing", metavar="16:0.57", help="unit and share of the first note of a pair")
@@ -151,10 +158,17 @@ def _show() -> Work:
     return show
 
 
+def _edit() -> Work:
+    from ghoststep.cli.editing import edit
+
+    return edit
+
+
 # Name -> what loads the work (its imports are not paid for by other commands) and what adds its options.
 _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser], None]]] = {
     "listen": (_listen, _listen_options),
     "perform": (_perform, _perform_options),
     "render": (_render, _render_options),
     "show": (_show, _show_options),
+    "edit": (_edit, _edit_options),
 }

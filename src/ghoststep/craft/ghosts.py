@@ -9,7 +9,7 @@ both. The weights are working assumptions about drumming in general.
 from dataclasses import dataclass
 
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import voice
+from ghoststep.music.kit import voice, voices_of
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
@@ -101,8 +101,42 @@ def _worth(groove: Groove, at: int) -> float:
     return worth
 
 
-def _has_time(groove: Groove, new: list[Hit], at: int) -> bool:
+def _has_time(groove: Groove, new: list[Hit], at: int, hand: str = HAND) -> bool:
     """Whether the hand gets from its last stroke here and on to its next one."""
-    mine = [h.position_ticks for h in (*groove.pattern.hits, *new) if h.limb_letter == HAND]
+    reach = 2 * TICKS_PER_QUARTER  # at the fastest tempo still longer than the least gap
+    near = [groove.pattern.hits[i] for i in groove.pattern.between(at - reach, at + reach)]
+    also = [h for h in new if abs(h.position_ticks - at) < reach]
+    mine = [h.position_ticks for h in (*near, *also) if h.limb_letter == hand]
     seconds = groove.tempo.seconds([at, *mine])
     return all(abs(s - seconds[0]) >= LEAST_GAP_S for s in seconds[1:])
+
+
+def filled(groove: Groove, name: str, under: str = "") -> tuple[Hit, ...]:
+    """Ghosts of a voice on every weak sixteenth where its hand is free.
+
+    Never where a voice or group named by `under` has an accent: those stay alone above the ghosts.
+    """
+    pattern = groove.pattern
+    hand = voice(name).limb
+    covers = set(voices_of(under)) if under else set()
+    out: list[Hit] = []
+    for at in range(STEP, pattern.length_ticks, STEP):
+        if at % (2 * STEP) == 0:  # the weak sixteenths are the e and the a
+            continue
+        here = [pattern.hits[i] for i in pattern.between(at, at + 1) if not pattern.hits[i].grace]
+        over = [h for h in here if h.voice in covers]
+        if any(h.role is Role.ACCENT for h in over):
+            continue
+        busy = any(h.limb_letter == hand or h.voice == name for h in here)
+        accent = any(h.role is Role.ACCENT and h.limb_letter in ("R", "L") for h in here)
+        if not busy and not accent and _has_time(groove, out, at, hand):
+            velocity = _SOFTEST + 4 + at // STEP % 3 * 2
+            out.append(Hit(at, name, velocity, Role.GHOST, limb=hand))
+    return tuple(out)
+
+
+def thinned(groove: Groove, hits: tuple[Hit, ...], percent: float) -> tuple[Hit, ...]:
+    """Which of some ghosts to take away: the share that matters least."""
+    ranked = sorted(hits, key=lambda h: (_worth(groove, h.position_ticks), h.velocity))
+    count = min(len(ranked), max(1, round(len(ranked) * percent / 100)))
+    return tuple(ranked[:count])

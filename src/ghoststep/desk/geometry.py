@@ -4,19 +4,20 @@ from dataclasses import dataclass
 
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
-from ghoststep.music.pattern import Hit
+from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
 RULER_H = 62
+STICK_H = 34  # the sticking line below the lanes
 GUTTER_W = 152
 LEFT_PAD = 26  # pixels before the first bar line, so that early hits are seen
 STEM_TOP, STEM_FOOT = 24, 9  # room above the tallest stem and below its foot
-MIN_LANE_H, MAX_LANE_H = 54, 230
+MIN_LANE_H, MAX_LANE_H = 50, 230
 
 
-def shown_lanes(groove: Groove, *, everything: bool) -> tuple[int, ...]:
+def shown_lanes(pattern: Pattern, *, everything: bool) -> tuple[int, ...]:
     """Indices into LANES of the lanes to show: the usual three and those in use, or all."""
-    used = {LANE_OF_VOICE[h.voice] for h in groove.pattern.hits}
+    used = {LANE_OF_VOICE[name] for name in pattern.voices}
     return tuple(i for i, lane in enumerate(LANES) if everything or lane.always or i in used)
 
 
@@ -34,7 +35,7 @@ class Geometry:
 
     @property
     def lane_h(self) -> float:
-        free = (self.height - RULER_H) / max(len(self.lanes), 1)
+        free = (self.height - RULER_H - STICK_H) / max(len(self.lanes), 1)
         return min(max(free, MIN_LANE_H), MAX_LANE_H)
 
     @property
@@ -77,6 +78,15 @@ class Geometry:
     def head_y(self, row: int, velocity: float) -> float:
         return self.foot_y(row) - self.full_stem * velocity / 127
 
+    def velocity_at(self, row: int, y: float) -> int:
+        """The velocity whose head stands at a height of a lane, 1 to 127."""
+        return round(min(max((self.foot_y(row) - y) / self.full_stem * 127, 1), 127))
+
+    @property
+    def sixteenth_px(self) -> float:
+        """Room between sixteenths, which says how much of a hit can be drawn."""
+        return self.quarter_px / 4
+
     def ms_px(self, at_ticks: float) -> float:
         """Pixels of one millisecond of deviation, magnified."""
         return self.magnify * self.quarter_px / (self.groove.tempo.tick_seconds(at_ticks) * TICKS_PER_QUARTER * 1000)
@@ -84,32 +94,65 @@ class Geometry:
     def stem_x(self, h: Hit) -> float:
         """Where the stem of a hit stands: beside its line by lean and own deviation."""
         late_ms = self.groove.feel.lean_of(h.voice) + h.offset_ms
+        if not late_ms:
+            return self.line_x(h.position_ticks)
         reach = 0.46 * step_ticks(16) / TICKS_PER_QUARTER * self.quarter_px
         if h.grace:
             reach *= 2
         away = late_ms * self.ms_px(h.position_ticks)
         return self.line_x(h.position_ticks) + min(max(away, -reach), reach)
 
-    def step_of(self, row: int) -> int:
-        """Ticks of a step of the lane in a row."""
-        return step_ticks(self.groove.pattern.grid_of(LANES[self.lanes[row]].voices[0]))
+    def voice_of(self, row: int) -> str:
+        """The voice a new hit gets in a row."""
+        return LANES[self.lanes[row]].voices[0]
+
+    def steps(self, row: int, low: float, high: float) -> list[int]:
+        """Positions of the steps of a row between two, in ticks; each stretch of the lane has its own grid."""
+        out: list[int] = []
+        for start, end, step in self.groove.pattern.stretches(self.voice_of(row)):
+            first = max(start, -(-(max(int(low), start) - start) // step) * step + start)
+            out += range(first, min(end, int(high) + 1), step)
+        return out
+
+    def step_of(self, row: int, ticks: float = 0) -> int:
+        """Ticks of a step of the lane in a row, at a position."""
+        return step_ticks(self.groove.pattern.grid_at(self.voice_of(row), int(ticks)))
 
     def spot_at(self, row: int, x: float) -> int:
         """The step nearest to x in a row, within the pattern."""
-        step = self.step_of(row)
-        last = -(-self.groove.pattern.length_ticks // step) - 1
-        guess = round(self.ticks_at(x) / step)
-        near = [s for s in (guess - 1, guess, guess + 1) if 0 <= s <= last] or [min(max(guess, 0), last)]
-        return min(near, key=lambda s: abs(self.line_x(s * step) - x)) * step
+        last = self.groove.pattern.length_ticks - 1
+        guess = min(max(int(self.ticks_at(x)), 0), last)
+        reach = TICKS_PER_QUARTER
+        near = self.steps(row, guess - reach, min(guess + reach, last)) or [0]
+        return min(near, key=lambda t: abs(self.line_x(t) - x))
+
+    def nearest_step(self, row: int, ticks: int) -> int:
+        """The step of a row that is nearest to a position."""
+        reach = self.groove.pattern.meter.bar_ticks
+        last = self.groove.pattern.length_ticks - 1
+        found = self.steps(row, max(ticks - reach, 0), min(ticks + reach, last)) or [0]
+        return min(found, key=lambda t: abs(t - ticks))
+
+    def next_step(self, row: int, ticks: int, by: int) -> int:
+        """The position so many steps of a row away, within the pattern."""
+        pattern = self.groove.pattern
+        reach = (abs(by) + 1) * pattern.meter.bar_ticks
+        found = self.steps(row, max(ticks - reach, 0), min(ticks + reach, pattern.length_ticks - 1))
+        away = [t for t in found if (t - ticks) * by > 0]
+        if not away:
+            return ticks
+        return away[min(by, len(away)) - 1] if by > 0 else away[max(by, -len(away))]
 
     def hit_at(self, x: float, y: float, *, reach_px: float = 11) -> Hit | None:
         """The hit whose stem or head is under a point, the nearest one."""
         row = self.row_at(y)
         if row is None:
             return None
+        low, high = self.visible(x, x)
+        hits = self.groove.pattern.hits
         close = [
             (abs(self.stem_x(h) - x), h)
-            for h in self.groove.pattern.hits
+            for h in (hits[i] for i in self.groove.pattern.between(low, high + 1))
             if self.row_of(h.voice) == row and abs(self.stem_x(h) - x) <= reach_px
             and self.head_y(row, h.velocity) - reach_px <= y
         ]  # fmt: skip

@@ -7,74 +7,91 @@ from PySide6.QtGui import QPainter, QPen
 
 from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry
 from ghoststep.desk.look import Look, font
-from ghoststep.desk.stems import draw_stem
+from ghoststep.desk.stems import draw_end, draw_stem, size_for
 from ghoststep.music.kit import LANES
 from ghoststep.music.spots import count_name
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+from ghoststep.session.strokes import closings
 
 _LEAN_REACH_MS = 20.0
 Lean = dict[str, tuple[float, float]]  # voice -> lean and looseness in ms
 
 
-def paint_ground(painter: QPainter, g: Geometry) -> None:
-    """Lanes as bands, step lines in them (bent by swing), beat and bar lines through all."""
-    painter.fillRect(QRectF(0, 0, g.width, g.height), Look.color("ground"))
+def paint_ground(painter: QPainter, g: Geometry, x0: float, x1: float) -> None:
+    """Lanes as bands, step lines in them (bent by swing), beat and bar lines through all, between two x."""
+    painter.fillRect(QRectF(x0, 0, x1 - x0, g.height), Look.color("ground"))
     for row in range(len(g.lanes)):
         if row % 2 == 0:
-            painter.fillRect(QRectF(GUTTER_W, g.lane_top(row), g.width, g.lane_h), Look.color("panel"))
-    low, high = g.visible(GUTTER_W, g.width)
+            painter.fillRect(QRectF(x0, g.lane_top(row), x1 - x0, g.lane_h), Look.color("panel"))
+    low, high = g.visible(x0, x1)
     meter = g.groove.pattern.meter
     fine = QPen(Look.color("line"), 1)
+    end_x = g.x_of(g.groove.pattern.length_ticks)
     for row in range(len(g.lanes)):
-        step = g.step_of(row)
         painter.setPen(fine)
         foot = g.foot_y(row)
-        if step * g.quarter_px / TICKS_PER_QUARTER >= 5:
-            first = low // step * step
-            painter.drawLines([QLineF(x, g.lane_top(row) + 10, x, foot) for x in _xs(g, first, high, step)])
-        painter.drawLine(QLineF(GUTTER_W, foot, min(g.x_of(g.groove.pattern.length_ticks), g.width), foot))
+        lines = [
+            QLineF(x, g.lane_top(row) + 10, x, foot)
+            for t in g.steps(row, low, high - 1)
+            if g.step_of(row, t) * g.quarter_px / TICKS_PER_QUARTER >= 5
+            for x in (g.line_x(t),)
+        ]
+        painter.drawLines(lines)
+        painter.drawLine(QLineF(x0, foot, min(end_x, x1), foot))
+        _rounds(painter, g, row, low, high)
     painter.setPen(QPen(Look.color("strong_line"), 1))
-    lines = [
+    starts = [
         s + bar * meter.bar_ticks
         for bar in range(low // meter.bar_ticks, high // meter.bar_ticks + 1)
         for s in meter.group_starts
     ]
-    painter.drawLines([QLineF(g.x_of(t), RULER_H, g.x_of(t), g.content_h) for t in lines if t < high])
+    painter.drawLines([QLineF(g.x_of(t), RULER_H, g.x_of(t), g.content_h) for t in starts if t < high])
     painter.setPen(QPen(Look.color("dim"), 2))
     ends = range(low // meter.bar_ticks * meter.bar_ticks, high + 1, meter.bar_ticks)
     painter.drawLines([QLineF(g.x_of(t), RULER_H - 36, g.x_of(t), g.content_h) for t in ends])
 
 
-def _xs(g: Geometry, first: int, high: int, step: int) -> list[float]:
-    return [g.line_x(t) for t in range(first, high, step)]
+def _rounds(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> None:
+    """Where a lane that repeats against the bar begins anew."""
+    ticks = g.groove.pattern.rules.cycle_of(g.lanes[row])
+    if not ticks:
+        return
+    painter.setPen(QPen(Look.color("lamp"), 2))
+    for t in range(low // ticks * ticks, high, ticks):
+        x = g.line_x(t)
+        painter.drawLine(QLineF(x, g.foot_y(row) - 10, x, g.foot_y(row) + 5))
 
 
-def paint_ruler(painter: QPainter, g: Geometry, region: tuple[int, int] | None) -> None:
+def paint_ruler(painter: QPainter, g: Geometry, region: tuple[int, int] | None, x0: float, x1: float) -> None:
     """Bar numbers, the grouping as brackets, and counted syllables as far as there is room for them."""
-    painter.fillRect(QRectF(0, 0, g.width, RULER_H), Look.color("ground"))
+    painter.fillRect(QRectF(x0, 0, x1 - x0, RULER_H), Look.color("ground"))
     meter = g.groove.pattern.meter
-    low, high = g.visible(GUTTER_W, g.width)
+    low, high = g.visible(x0, x1)
     if region:
         a, b = g.x_of(region[0]), g.x_of(region[1])
         painter.fillRect(QRectF(a, 0, b - a, 7), Look.color("lamp"))
-    every = _readable_step(g)
-    for bar in range(low // meter.bar_ticks, -(-high // meter.bar_ticks)):
+    bar_px = meter.bar_ticks * g.quarter_px / TICKS_PER_QUARTER
+    names_every = next((n for n in (1, 2, 4, 8, 16, 32, 64, 128, 256) if n * bar_px >= 26), 512)
+    grouped = (len(meter.groups) > 1 and meter.denominator >= 8) or meter.groups != (1,) * meter.numerator
+    first_bar = max(low // meter.bar_ticks - 1, 0)
+    for bar in range(first_bar, -(-high // meter.bar_ticks)):
         start = bar * meter.bar_ticks
-        painter.setFont(font(14, bold=True))
-        painter.setPen(Look.color("text"))
-        painter.drawText(
-            QPointF(g.x_of(start) + 6, 24),
-            f"bar {bar + 1}" if meter.bar_ticks * g.quarter_px > TICKS_PER_QUARTER * 60 else f"{bar + 1}",
-        )
-        if (len(meter.groups) > 1 and meter.denominator >= 8) or meter.groups != (1,) * meter.numerator:
+        if bar % names_every == 0:
+            painter.setFont(font(14, bold=True))
+            painter.setPen(Look.color("text"))
+            painter.drawText(QPointF(g.x_of(start) + 6, 24), f"bar {bar + 1}" if bar_px > 60 else f"{bar + 1}")
+        if grouped and bar_px > 60:
             _brackets(painter, g, start)
+        every = _readable_step(g, start)
         for tick in range(0, meter.bar_ticks, every) if every else ():
             _syllable(painter, g, start + tick, tick)
 
 
-def _readable_step(g: Geometry) -> int:
+def _readable_step(g: Geometry, at: int) -> int:
     """The finest step whose syllables have room, in ticks; 0 where not even the counted notes have."""
-    step, unit = step_ticks(g.groove.pattern.grid), g.groove.pattern.meter.unit_ticks
+    pattern = g.groove.pattern
+    grid = next((p.grid for p in pattern.passages if p.start_ticks <= at < p.end_ticks), pattern.grid)
+    step, unit = step_ticks(grid), pattern.meter.unit_ticks
     tried = [step * n for n in (1, 2, 3, 4) if unit % (step * n) == 0] + [unit]
     return next((t for t in tried if t * g.quarter_px / TICKS_PER_QUARTER >= 14), 0)
 
@@ -109,12 +126,23 @@ def paint_gutter(painter: QPainter, g: Geometry, lean: Lean) -> None:
     painter.drawLine(QLineF(GUTTER_W, 0, GUTTER_W, g.content_h))
     painter.setFont(font(11))
     painter.setPen(Look.color("dim"))
+    painter.drawText(QPointF(12, 18), f"deviation ×{g.magnify:g}")
     painter.drawText(QRectF(12, RULER_H - 20, GUTTER_W - 16, 16), Qt.AlignmentFlag.AlignLeft, "early  |  late")
+    rules = g.groove.pattern.rules
     for row, index in enumerate(g.lanes):
         top, lane = g.lane_top(row), LANES[index]
         painter.setFont(font(14, bold=True))
         painter.setPen(Look.color("text"))
         painter.drawText(QPointF(12, top + 20), lane.label)
+        notes = []
+        if dict(g.groove.pattern.lane_grids).get(lane.voices[0]):
+            notes.append(f"1/{g.groove.pattern.grid_of(lane.voices[0])}")
+        if cycle := rules.cycle_of(index):
+            notes.append(f"every {cycle // g.step_of(row)}")
+        if notes:
+            painter.setFont(font(11))
+            painter.setPen(Look.color("lamp"))
+            painter.drawText(QRectF(80, top + 6, GUTTER_W - 88, 18), Qt.AlignmentFlag.AlignRight, ", ".join(notes))
         found = [lean[v] for v in lane.voices if v in lean]
         if found:
             _spread(painter, 12, top + 32, found[0])
@@ -142,14 +170,19 @@ def _spread(painter: QPainter, x: float, y: float, lean: tuple[float, float]) ->
 
 def paint_stems(painter: QPainter, g: Geometry, chosen: AbstractSet[int], x0: float, x1: float, ratio: float) -> None:
     """The hits between two x; `chosen` holds indices into the pattern's hits."""
+    pattern = g.groove.pattern
     low, high = g.visible(x0, x1)
-    for i, h in enumerate(g.groove.pattern.hits):
-        if h.position_ticks < low:
-            continue
-        if h.position_ticks > high:
-            break
-        row = g.row_of(h.voice)
+    rows = {name: g.row_of(name) for name in pattern.voices}
+    size = size_for(g.sixteenth_px)
+    if size != "dot":
+        for i, (end, by) in closings(pattern, low - 2 * pattern.meter.bar_ticks, high).items():
+            h = pattern.hits[i]
+            row = rows[h.voice]
+            if row is not None and end >= low:
+                draw_end(painter, h, g.stem_x(h), g.line_x(end), g.head_y(row, h.velocity), by)
+    for i in pattern.between(low, high + 1):
+        h = pattern.hits[i]
+        row = rows[h.voice]
         if row is not None:
-            head_y = g.head_y(row, h.velocity)
-            draw_stem(painter, h, g.line_x(h.position_ticks), g.stem_x(h), g.foot_y(row), head_y,
-                      chosen=i in chosen, ratio=ratio)  # fmt: skip
+            draw_stem(painter, h, g.line_x(h.position_ticks), g.stem_x(h), g.foot_y(row), g.head_y(row, h.velocity),
+                      chosen=i in chosen, size=size, ratio=ratio)  # fmt: skip

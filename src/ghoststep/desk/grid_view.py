@@ -1,23 +1,25 @@
 """The grid on screen: stems on lanes, a keyboard cursor, mouse editing, the playhead.
 
-The layer (see `layered`) is made of two: the ground, which edits of hits leave alone, and on it cursor and stems.
+What stands still is kept in strips (see `grid_tiles`), so that an edit paints a few hundred pixels and not all.
 """
 
-from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QToolTip
 
 from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry, shown_lanes
-from ghoststep.desk.grid_paint import Lean, paint_ground, paint_gutter, paint_ruler, paint_stems
+from ghoststep.desk.grid_paint import Lean, paint_gutter
+from ghoststep.desk.grid_tiles import Tiles
 from ghoststep.desk.layered import LayeredView
-from ghoststep.desk.look import Look, font
+from ghoststep.desk.look import Look
+from ghoststep.desk.stick_paint import paint_stick_head
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES, voice
-from ghoststep.music.pattern import Hit
+from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import all_names
 from ghoststep.music.time import TICKS_PER_QUARTER
 
-ZOOM_LIMITS_PX = (12.0, 1600.0)
+ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to single milliseconds
 MAGNIFICATIONS = (1, 2, 4, 8)
 _DRAG_START_PX = 4
 
@@ -31,6 +33,7 @@ class GridView(LayeredView):
     drag_changed = Signal(int, float)  # while dragging one hit: velocity, offset in ms
     drag_ended = Signal(int, float)
     region_wanted = Signal(object)  # (start, end) in ticks, or None
+    line_drawn = Signal(int, object)  # row, and points of (position in ticks, velocity)
     gutter_px = GUTTER_W
 
     def __init__(self) -> None:
@@ -43,12 +46,15 @@ class GridView(LayeredView):
         self.all_lanes = False
         self.magnify = 4
         self._quarter_px = 0.0  # 0: fit as many bars as are readable
-        self._ground: tuple[tuple[object, ...], QPixmap] | None = None
+        self.tiles = Tiles()
+        self._gutter: tuple[tuple[object, ...], QPixmap] | None = None
         self._playhead: float | None = None  # in ticks
         self._press: QPointF | None = None
         self._dragged: Hit | None = None
         self._dragging = False
         self._band: QRectF | None = None
+        self._line: QLineF | None = None  # velocities being drawn
+        self._line_row: int | None = None
         self._region_from: int | None = None
         self.viewport().setMouseTracking(True)
         self.setAccessibleName("Grid")
@@ -57,11 +63,9 @@ class GridView(LayeredView):
 
     def show_groove(self, groove: Groove, lean: Lean) -> None:
         """Show a groove; what was chosen stays chosen where the same hits are still there."""
-        kept = {id(h) for h in self.chosen_hits()}
-        spots = {(h.position_ticks, h.voice, h.grace) for h in self.chosen_hits()}
+        chosen = self.chosen_hits()
         self.groove, self.lean = groove, lean
-        hits = groove.pattern.hits
-        self.chosen = {i for i, h in enumerate(hits) if id(h) in kept or (h.position_ticks, h.voice, h.grace) in spots}
+        self.chosen = _found_again(chosen, groove.pattern)
         self.cursor_ticks = min(self.cursor_ticks, max(groove.pattern.length_ticks - 1, 0))
         self.cursor_row = min(self.cursor_row, len(self.geometry_now().lanes) - 1)
         self.refresh()
@@ -73,13 +77,13 @@ class GridView(LayeredView):
 
     def choose(self, indices: set[int]) -> None:
         self.chosen = indices
-        self.refresh()
+        self.viewport().update()
         self.selection_changed.emit()
 
     def geometry_now(self) -> Geometry:
         view = self.viewport()
         return Geometry(
-            self.groove, shown_lanes(self.groove, everything=self.all_lanes), self._zoom(),
+            self.groove, shown_lanes(self.groove.pattern, everything=self.all_lanes), self._zoom(),
             self.horizontalScrollBar().value(), view.width(), view.height(), self.magnify,
         )  # fmt: skip
 
@@ -125,94 +129,103 @@ class GridView(LayeredView):
 
     # -- painting -----------------------------------------------------------------------------------------------
 
+    def paint_content(self, painter: QPainter, rect: QRectF) -> None:
+        """Strips that are kept, the gutter, and over them the cursor, which moves often."""
+        g, ratio = self.geometry_now(), self.devicePixelRatioF()
+        self.tiles.draw(painter, g, rect, self.chosen, self.region, ratio)
+        self._paint_cursor(painter, g)
+        if rect.left() < GUTTER_W:
+            painter.drawPixmap(0, 0, self._gutter_pixmap(g, ratio))
+
+    def _gutter_pixmap(self, g: Geometry, ratio: float) -> QPixmap:
+        p = g.groove.pattern
+        meant = (p.rules, p.lane_grids, p.grid, p.passages, tuple(self.lean.items()))
+        key = (g.lanes, g.height, g.magnify, ratio, Look.theme.name, *meant)
+        if self._gutter is None or self._gutter[0] != key:
+            pixmap = QPixmap(round((GUTTER_W + 1) * ratio), round(g.height * ratio))
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Look.color("ground"))
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint_gutter(painter, g, self.lean)
+            paint_stick_head(painter, g)
+            painter.end()
+            self._gutter = (key, pixmap)
+        return self._gutter[1]
+
     def paint_over(self, painter: QPainter) -> None:
+        painter.setPen(QPen(Look.color("lamp"), 1, Qt.PenStyle.DashLine))
         if self._band is not None:
-            painter.setPen(QPen(Look.color("lamp"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Look.color("lamp", 30))
             painter.drawRect(self._band)
-
-    def painted_layer(self, ratio: float) -> QPixmap:
-        """The picture without the playhead: the ground, which edits of hits leave alone, and on it cursor and stems."""
-        g = self.geometry_now()
-        key = self._ground_key(g, ratio)
-        if self._ground is None or self._ground[0] != key:
-            self._ground = (key, self._painted_ground(g, ratio))
-        layer = QPixmap(self._ground[1])
-        painter = QPainter(layer)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setClipRect(QRectF(GUTTER_W, RULER_H, g.width, g.height))
-        self._paint_cursor(painter, g)
-        paint_stems(painter, g, self.chosen, GUTTER_W, g.width, ratio)
-        painter.end()
-        return layer
-
-    def _ground_key(self, g: Geometry, ratio: float) -> tuple[object, ...]:
-        """Everything the ground shows; the same key is the same picture."""
-        p = g.groove.pattern
-        shown = (g.lanes, g.quarter_px, g.scroll_px, g.width, g.height, g.magnify, ratio, Look.theme.name)
-        meant = (p.meter, p.bars, p.grid, p.lane_grids, g.groove.feel.swing)
-        return (*shown, *meant, self.region, tuple(self.lean.items()))
-
-    def _painted_ground(self, g: Geometry, ratio: float) -> QPixmap:
-        ground = self.empty_layer(ratio)
-        painter = QPainter(ground)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_ground(painter, g)
-        paint_ruler(painter, g, self.region)
-        paint_gutter(painter, g, self.lean)
-        painter.setFont(font(11))
-        painter.setPen(Look.color("dim"))
-        painter.drawText(QPointF(12, 18), f"deviation ×{self.magnify}")
-        painter.end()
-        return ground
+        if self._line is not None:
+            painter.setPen(QPen(Look.color("lamp"), 2))
+            painter.drawLine(self._line)
 
     def _paint_cursor(self, painter: QPainter, g: Geometry) -> None:
         if not self.hasFocus() or not g.lanes:
             return
-        step = g.step_of(self.cursor_row)
+        step = g.step_of(self.cursor_row, self.cursor_ticks)
         x, next_x = g.line_x(self.cursor_ticks), g.line_x(self.cursor_ticks + step)
         half = max((next_x - x) / 2, 6)
         top = g.lane_top(self.cursor_row)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(Look.color("lamp"), 1.5))
         painter.setBrush(Look.color("lamp", 26))
         painter.drawRoundedRect(QRectF(x - half, top + 3, 2 * half, g.lane_h - 6), 4, 4)
 
     def focusInEvent(self, event: object) -> None:
         super().focusInEvent(event)  # type: ignore[arg-type]
-        self.refresh()
+        self.viewport().update()
 
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]
-        self.refresh()
+        self.viewport().update()
 
     # -- keyboard -----------------------------------------------------------------------------------------------
 
     def move_cursor(self, steps: int, rows: int) -> None:
         """Move by steps and lanes; what stands there is chosen."""
         g = self.geometry_now()
-        self.cursor_row = min(max(self.cursor_row + rows, 0), len(g.lanes) - 1)
-        step = g.step_of(self.cursor_row)
-        last = self.groove.pattern.length_ticks - step
-        here = round(self.cursor_ticks / step) * step
-        self.put_cursor(min(max(here + steps * step, 0), last), self.cursor_row)
+        row = min(max(self.cursor_row + rows, 0), len(g.lanes) - 1)
+        ticks = g.next_step(row, self.cursor_ticks, steps) if steps else g.nearest_step(row, self.cursor_ticks)
+        self.put_cursor(ticks, row)
+
+    def move_bars(self, bars: int) -> None:
+        """Move by whole bars, as far as there are any."""
+        bar, pattern = self.groove.pattern.meter.bar_ticks, self.groove.pattern
+        to = self.cursor_ticks + bars * bar
+        self.put_cursor(to if 0 <= to < pattern.length_ticks else self.cursor_ticks, self.cursor_row)
+
+    def stand(self, chosen: frozenset[int], ticks: int, lane: int) -> None:
+        """Put cursor and choice where a command left them."""
+        g = self.geometry_now()
+        self.cursor_ticks = min(max(ticks, 0), max(self.groove.pattern.length_ticks - 1, 0))
+        if lane in g.lanes:
+            self.cursor_row = g.lanes.index(lane)
+        self.chosen = set(chosen)
+        self.reveal(self.cursor_ticks)
+        self.viewport().update()
+        self.selection_changed.emit()
 
     def put_cursor(self, ticks: int, row: int) -> None:
         self.cursor_ticks, self.cursor_row = ticks, row
         lane = LANES[self.geometry_now().lanes[row]]
         hits = self.groove.pattern.hits
-        self.chosen = {i for i, h in enumerate(hits) if h.position_ticks == ticks and h.voice in lane.voices}
+        self.chosen = {i for i in self.groove.pattern.between(ticks, ticks + 1) if hits[i].voice in lane.voices}
         self.reveal(ticks)
-        self.refresh()
+        self.viewport().update()
         self.selection_changed.emit()
         self.cursor_moved.emit()
 
     def next_hit(self, direction: int) -> None:
         """To the next or previous hit of the lane under the cursor."""
-        lane = LANES[self.geometry_now().lanes[self.cursor_row]]
-        ticks = [h.position_ticks for h in self.groove.pattern.hits if h.voice in lane.voices]
-        ahead = [t for t in ticks if (t - self.cursor_ticks) * direction > 0]
-        if ahead:
-            self.put_cursor(min(ahead) if direction > 0 else max(ahead), self.cursor_row)
+        lane, pattern = LANES[self.geometry_now().lanes[self.cursor_row]], self.groove.pattern
+        here, end = self.cursor_ticks, pattern.length_ticks
+        found = pattern.between(here + 1, end) if direction > 0 else reversed(pattern.between(0, here))
+        at = next((pattern.hits[i].position_ticks for i in found if pattern.hits[i].voice in lane.voices), None)
+        if at is not None:
+            self.put_cursor(at, self.cursor_row)
 
     def reveal(self, ticks: int) -> None:
         g = self.geometry_now()
@@ -245,7 +258,8 @@ class GridView(LayeredView):
         found = g.hit_at(at.x(), at.y())
         adding = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
         if found is not None:
-            index = next(i for i, h in enumerate(self.groove.pattern.hits) if h is found)
+            near = self.groove.pattern.between(found.position_ticks, found.position_ticks + 1)
+            index = next(i for i in near if self.groove.pattern.hits[i] is found)
             if adding:
                 self.choose(self.chosen ^ {index})
             elif index not in self.chosen:
@@ -253,8 +267,11 @@ class GridView(LayeredView):
             self._dragged = found
             row = g.row_of(found.voice)
             self.cursor_ticks, self.cursor_row = found.position_ticks, row if row is not None else self.cursor_row
-            self.refresh()
+            self.viewport().update()
         elif (row := g.row_at(at.y())) is not None and at.x() > GUTTER_W:
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:  # Shift and drag draws velocities
+                self._line_row = row
+                return
             self.put_cursor(g.spot_at(row, at.x()), row)
 
     def _beat_at(self, g: Geometry, x: float, *, up: bool) -> int:
@@ -274,7 +291,10 @@ class GridView(LayeredView):
         if self._region_from is not None:
             end = self._beat_at(g, at.x(), up=True)
             self.region = (min(self._region_from, end), max(self._region_from, end))
-            self.refresh()
+            self.viewport().update()
+        elif self._line_row is not None:
+            self._line = QLineF(self._press, at)
+            self.viewport().update()
         elif self._dragged is not None:
             self.drag_changed.emit(*self._drag_values(g, at))
         else:
@@ -296,9 +316,12 @@ class GridView(LayeredView):
     def _choose_band(self, g: Geometry) -> None:
         band = self._band
         chosen = set()
-        for i, h in enumerate(self.groove.pattern.hits):
+        assert band is not None
+        low, high = g.visible(band.left(), band.right())
+        for i in self.groove.pattern.between(low, high + 1):
+            h = self.groove.pattern.hits[i]
             row = g.row_of(h.voice)
-            if row is not None and band is not None and band.contains(QPointF(g.stem_x(h), g.head_y(row, h.velocity))):
+            if row is not None and band.contains(QPointF(g.stem_x(h), g.head_y(row, h.velocity))):
                 chosen.add(i)
         self.choose(chosen)
 
@@ -306,11 +329,17 @@ class GridView(LayeredView):
         g = self.geometry_now()
         if self._region_from is not None:
             self.region_wanted.emit(self.region if self._dragging else None)
+        elif self._line_row is not None:
+            if self._line is not None:
+                ends = (self._line.p1(), self._line.p2())
+                points = [(g.ticks_at(p.x()), g.velocity_at(self._line_row, p.y())) for p in ends]
+                self.line_drawn.emit(self._line_row, points)
         elif self._dragged is not None and self._dragging:
             self.drag_ended.emit(*self._drag_values(g, event.position()))
         self._press = self._dragged = self._band = self._region_from = None
+        self._line = self._line_row = None
         self._dragging = False
-        self.refresh()
+        self.viewport().update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         g, at = self.geometry_now(), event.position()
@@ -335,3 +364,13 @@ class GridView(LayeredView):
             names = " = ".join(all_names(hit.position_ticks, pattern.meter, pattern.grid))
             names += f"\n{voice(hit.voice).label}, velocity {hit.velocity}, {abs(late):.1f} ms {side}"
         QToolTip.showText(where, names, self.viewport())
+
+
+def _found_again(chosen: list[Hit], pattern: Pattern) -> set[int]:
+    """Indices of hits in another version: the same objects, else the same spots and voices."""
+    out: set[int] = set()
+    for h in chosen:
+        near = pattern.between(h.position_ticks, h.position_ticks + 1)
+        same = [i for i in near if pattern.hits[i] is h]
+        out.update(same or (i for i in near if (pattern.hits[i].voice, pattern.hits[i].grace) == (h.voice, h.grace)))
+    return out

@@ -5,12 +5,12 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ghoststep.desk.command_table import COMMANDS
 from ghoststep.desk.listen_commands import VOICE_KEYS
 from ghoststep.desk.parts import label
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import count_name, spot_at
+from ghoststep.session.command_table import COMMANDS
 from ghoststep.session.document import Document
 
 _COLUMNS = 3

@@ -59,18 +59,21 @@ class LayeredView(QAbstractScrollArea):
                 self.viewport().update(QRect(round(at) - _STRIP_PX // 2, 0, _STRIP_PX, self.viewport().height()))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        ratio = self.devicePixelRatioF()
-        if self._layer is None:
-            self._layer = self.painted_layer(ratio)
         painter = QPainter(self.viewport())
-        rect = event.rect()
-        source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
-        painter.drawPixmap(QRectF(rect), self._layer, source)
+        self.paint_content(painter, QRectF(event.rect()))
         if self._playhead_x is not None and self._playhead_x >= self.gutter_px:
             painter.setPen(QPen(Look.color("lamp"), 2))
             painter.drawLine(QLineF(self._playhead_x, 6, self._playhead_x, self.viewport().height()))
         self.paint_over(painter)
         painter.end()
+
+    def paint_content(self, painter: QPainter, rect: QRectF) -> None:
+        """What stands still, in a rectangle of the viewport."""
+        ratio = self.devicePixelRatioF()
+        if self._layer is None:
+            self._layer = self.painted_layer(ratio)
+        source = QRectF(rect.x() * ratio, rect.y() * ratio, rect.width() * ratio, rect.height() * ratio)
+        painter.drawPixmap(rect, self._layer, source)
 
     def paint_over(self, painter: QPainter) -> None:
         """What else is drawn over the layer; nothing unless a subclass says so."""

@@ -4,10 +4,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from ghoststep.desk import questions
-from ghoststep.desk.command_table import command
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
 from ghoststep.session import listening
+from ghoststep.session.command_table import command
 from ghoststep.session.document import Document
 from ghoststep.session.edits import Edit
 

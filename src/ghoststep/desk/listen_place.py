@@ -6,7 +6,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from ghoststep.desk.command_table import COMMANDS
 from ghoststep.desk.hit_panel import HitPanel
 from ghoststep.desk.overview import OverviewStrip
 from ghoststep.desk.parts import choice, clear, label, panel, scrolled, show_choice
@@ -20,6 +19,7 @@ from ghoststep.listen.words import lean_words, looseness_words, summary, swing_w
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.session import listening
+from ghoststep.session.command_table import COMMANDS
 from ghoststep.session.document import Document
 from ghoststep.session.edits import Edit
 

@@ -126,6 +126,9 @@ def _sheet(t: Theme) -> str:
     QPushButton#place {{ background: transparent; border: none; border-radius: 0; font-size: 15px; font-weight: 600;
         padding: 8px 16px; color: {t.dim}; border-bottom: 3px solid transparent; }}
     QPushButton#place:checked {{ color: {t.lamp}; border-bottom: 3px solid {t.lamp}; }}
+    QPushButton#tab {{ background: transparent; border: none; border-radius: 0; padding: 5px 2px; color: {t.dim};
+        font-weight: 600; border-bottom: 2px solid {t.line}; }}
+    QPushButton#tab:checked {{ color: {t.lamp}; border-bottom: 2px solid {t.lamp}; background: transparent; }}
     QPushButton#main {{ background: {t.lamp}; color: {t.on_lamp}; font-weight: 600; border-color: {t.lamp};
         padding: 7px 14px; }}
     QPushButton#main:disabled {{ background: {t.raised}; color: {t.strong_line}; border-color: {t.line}; }}
@@ -139,5 +142,10 @@ def _sheet(t: Theme) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QToolTip {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.strong_line}; padding: 4px; }}
     QTableWidget, QListWidget {{ background: {t.panel}; border: 1px solid {t.line}; gridline-color: {t.line}; }}
+    QListWidget::item {{ padding: 3px 6px; }}
+    QListWidget::item:selected {{ background: {t.lamp}; color: {t.on_lamp}; }}
+    QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {t.strong_line}; border-radius: 3px;
+        background: {t.raised}; }}
+    QCheckBox::indicator:checked {{ background: {t.lamp}; border-color: {t.lamp}; }}
     QHeaderView::section {{ background: {t.raised}; color: {t.dim}; border: none; padding: 4px; }}
     """

@@ -67,7 +67,7 @@ def row(*widgets: QWidget, stretch_last: bool = False) -> QHBoxLayout:
 def number(
     low: float,
     high: float,
-    changed: Callable[[float], None],
+    changed: Callable[[float], object],
     *,
     name: str,
     unit: str = "",
@@ -101,7 +101,7 @@ class Choice(QComboBox):
         painter.end()
 
 
-def choice(items: Sequence[tuple[str, object]], changed: Callable[[object], None], *, name: str) -> QComboBox:
+def choice(items: Sequence[tuple[str, object]], changed: Callable[[object], object], *, name: str) -> QComboBox:
     """A drop-down list of (text, value); `changed` gets the value the user picks."""
     out = Choice()
     out.setAccessibleName(name)

@@ -1,186 +1,104 @@
-"""Place: the grid with the hit card and the feel beside it."""
+"""Place: the grid, and beside it pages for the hit, touch, hands, the groove and versions."""
 
-from collections.abc import Callable
-
-from PySide6.QtCore import QSignalBlocker, Signal
-from PySide6.QtWidgets import QButtonGroup, QCheckBox, QDoubleSpinBox, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ghoststep.desk.grid_view import GridView
-from ghoststep.desk.parts import choice, label, number, panel, row, show_choice, show_number
+from ghoststep.desk.pages.groove_page import GroovePage
+from ghoststep.desk.pages.hands_page import HandsPage
+from ghoststep.desk.pages.hit_page import HitPage
+from ghoststep.desk.pages.page import Page
+from ghoststep.desk.pages.touch_page import TouchPage
+from ghoststep.desk.pages.versions_page import VersionsPage
+from ghoststep.desk.parts import PANEL_W, scrolled
 from ghoststep.desk.studio import Studio
-from ghoststep.feel.swing_advice import usual_swing_ratio
 from ghoststep.listen.explain import Explained
-from ghoststep.music.feel import Swing
-from ghoststep.music.kit import LIMBS, VOICES, voices_of
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
-from ghoststep.music.spots import all_names
-from ghoststep.music.touch import ROLES, level_db
-from ghoststep.session import edits
+from ghoststep.session import edits, touch
+from ghoststep.session.command_table import do_named
 from ghoststep.session.document import Document
-
-LEAN_ROWS = (("Kick", "kick"), ("Snare", "snare"), ("Hats", "hat"), ("Toms", "toms"), ("Cymbals", "cymbals"))
+from ghoststep.session.language import Stand
 
 
 class PlacePlace(QWidget):
     """The second place."""
 
-    moment_wanted = Signal(float)
+    command_wanted = Signal(str)
 
     def __init__(self, studio: Studio) -> None:
         super().__init__()
         self._studio = studio
         self.grid = GridView()
-        side, self._side = panel()
-        self._build_card()
-        self._build_feel()
+        self._before: Document | None = None  # the document a drag began with
+        self._drag_hits: list[Hit] = []
+        self._build_pages()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.grid, 1)
-        layout.addWidget(side)
-        self._before: Document | None = None  # the document a drag began with
+        layout.addWidget(self._panel)
         studio.document_changed.connect(self.show_document)
         studio.document_opened.connect(lambda: self.grid.put_cursor(0, 0))
         studio.wish_changed.connect(self._show_region)
-        self.grid.selection_changed.connect(self._show_card)
+        self.grid.selection_changed.connect(self._show_page)
         self.grid.hit_wanted.connect(self._place)
         self.grid.drag_changed.connect(self._drag)
         self.grid.drag_ended.connect(self._drop)
+        self.grid.line_drawn.connect(self._draw_line)
         self.grid.region_wanted.connect(lambda region: studio.set_wish(region_ticks=region))
-        self.moment_wanted.connect(studio.hear_moment)
 
-    # -- building -----------------------------------------------------------------------------------------------
-
-    def _build_card(self) -> None:
-        self._side.addWidget(label("Hit", "section"))
-        self._title = label("", "title", wrap=True)
-        self._names = label("", "dim", wrap=True)
-        self._side.addWidget(self._title)
-        self._side.addWidget(self._names)
-        self._roles = QButtonGroup(self)
-        buttons = []
-        for i, spec in enumerate(ROLES):
-            button = QPushButton(spec.role.value.capitalize())
+    def _build_pages(self) -> None:
+        parts = (self._studio, self.grid, self.do)
+        self.hit_page, self.touch_page, self.hands_page = HitPage(*parts), TouchPage(*parts), HandsPage(*parts)
+        self.groove_page, self.versions_page = GroovePage(*parts), VersionsPage(*parts)
+        self.pages: tuple[Page, ...] = (
+            self.hit_page, self.touch_page, self.hands_page, self.groove_page, self.versions_page,
+        )  # fmt: skip
+        self.hit_page.moment_wanted.connect(self._studio.hear_moment)
+        self.groove_page.all_lanes.connect(self._show_all)
+        self.versions_page.asked = self.command_wanted.emit
+        self._stack, self._tabs = QStackedWidget(), QButtonGroup(self)
+        tabs = QHBoxLayout()
+        tabs.setContentsMargins(6, 4, 6, 0)
+        tabs.setSpacing(0)
+        for i, page in enumerate(self.pages):
+            button = QPushButton(page.title)
+            button.setObjectName("tab")
             button.setCheckable(True)
-            self._roles.addButton(button, i)
-            buttons.append(button)
-        self._roles.idClicked.connect(lambda i: self._edit(lambda d, hits: edits.set_role(d, hits, ROLES[i].role)))
-        self._side.addLayout(row(*buttons))
-        self._velocity = number(1, 127, self._set_velocity, name="Velocity, 1 to 127")
-        self._level = label("", "dim")
-        deviation = "Own deviation in ms, late positive"
-        self._offset = number(-500, 500, self._set_offset, unit="ms", decimals=1, name=deviation)
-        self._limb = choice([(f"{x.letter}  {x.name}", x.letter) for x in LIMBS], self._set_limb, name="Limb")
-        self._voice = choice([(v.label, v.name) for v in VOICES], self._set_voice, name="Voice")
-        self._side.addLayout(row(_fixed("Velocity"), self._velocity, self._level))
-        self._side.addLayout(row(_fixed("Deviation"), self._offset))
-        self._side.addLayout(row(_fixed("Voice"), self._voice))
-        self._side.addLayout(row(_fixed("Limb"), self._limb))
-        self._from = label("", "dim", wrap=True)
-        self._hear = QPushButton("Hear that moment")
-        self._hear.clicked.connect(self._hear_moment)
-        self._side.addWidget(self._from)
-        self._side.addWidget(self._hear)
-        self._editors = (*buttons, self._velocity, self._offset, self._limb, self._voice)
-
-    def _build_feel(self) -> None:
-        self._side.addSpacing(10)
-        self._side.addWidget(label("Feel of the whole groove", "section"))
-        self._tempo = number(10, 960, self._set_tempo, unit="BPM", decimals=1, name="Tempo")
-        self._side.addLayout(row(_fixed("Tempo"), self._tempo))
-        self._unit = choice([("eighths", 8), ("sixteenths", 16)], self._set_swing, name="Notes that swing")
-        share = "Share of the first note of a pair; 50 % is straight"
-        self._ratio = number(50, 80, self._set_swing, unit="%", decimals=1, name=share)
-        self._side.addLayout(row(_fixed("Swing"), self._ratio))
-        self._side.addLayout(row(_fixed("of"), self._unit))
-        self._usual = label("", "dim")
-        self._side.addWidget(self._usual)
-        self._leans: dict[str, tuple[QDoubleSpinBox, QWidget]] = {}
-        for text, group in LEAN_ROWS:
-            self._build_lean(text, group)
-        self._loose = number(
-            0, 50, self._set_loose, unit="ms", decimals=1, name="Looseness: spread of the timing in ms"
-        )
-        self._side.addLayout(row(_fixed("Looseness"), self._loose))
-        self._side.addStretch(1)
-        self._lanes = QCheckBox("Show every lane")
-        self._lanes.toggled.connect(self._show_all)
-        self._side.addWidget(self._lanes)
-
-    def _build_lean(self, text: str, group: str) -> None:
-        def changed(ms: float) -> None:
-            self._feel(lambda d: edits.set_lean(d, voices_of(group), ms))
-
-        name = f"Lean of the {text.lower()} in ms, late positive"
-        box = number(-200, 200, changed, unit="ms", decimals=1, name=name)
-        line = QWidget()
-        inner = row(_fixed(f"{text} lean"), box)
-        inner.setContentsMargins(0, 0, 0, 0)
-        line.setLayout(inner)
-        self._leans[group] = (box, line)
-        self._side.addWidget(line)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setToolTip(f"{page.title} (Ctrl+Tab: next page)")
+            self._tabs.addButton(button, i)
+            tabs.addWidget(button)
+            self._stack.addWidget(scrolled(page))
+        self._tabs.idClicked.connect(self.show_page)
+        self._tabs.button(0).setChecked(True)
+        self._panel = QWidget()
+        self._panel.setObjectName("panel")
+        self._panel.setFixedWidth(PANEL_W)
+        column = QVBoxLayout(self._panel)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(tabs)
+        column.addWidget(self._stack, 1)
 
     # -- showing ------------------------------------------------------------------------------------------------
 
     def show_document(self) -> None:
         document = self._studio.document
         self.grid.show_groove(document.groove, _spreads(document))
-        groove = document.groove
-        show_number(self._tempo, groove.tempo.main_bpm)
-        show_number(self._ratio, 100 * groove.feel.swing.ratio)
-        show_choice(self._unit, groove.feel.swing.unit)
-        usual = 100 * usual_swing_ratio(groove.tempo.main_bpm)
-        self._usual.setText(f"rides at this tempo usually: {usual:.0f} %")
-        self._usual.setVisible(groove.feel.swing.unit == 8)
-        show_number(self._loose, groove.feel.loose_ms)
-        used = set(groove.pattern.voices)
-        for _, group in LEAN_ROWS:
-            box, line = self._leans[group]
-            members = [v for v in voices_of(group) if v in used] or list(voices_of(group))
-            show_number(box, groove.feel.lean_of(members[0]))
-            line.setVisible(group in ("kick", "snare", "hat") or any(v in used for v in voices_of(group)))
 
-    def _show_card(self) -> None:
-        hits = self.grid.chosen_hits()
-        for widget in self._editors:
-            widget.setEnabled(bool(hits))
-        pattern = self._studio.groove.pattern
-        if not hits:
-            names = all_names(self.grid.cursor_ticks, pattern.meter, pattern.grid)
-            self._title.setText(f"Empty: {names[0]} in bar {self.grid.cursor_ticks // pattern.meter.bar_ticks + 1}")
-            self._names.setText("Enter places a hit here; double-click anywhere does too.")
-            self._level.setText("")
-            self._roles.setExclusive(False)
-            for button in self._roles.buttons():
-                button.setChecked(False)
-            self._roles.setExclusive(True)
-        else:
-            self._fill_card(hits)
-        origin = hits[0].origin if len(hits) == 1 else None
-        here = origin is not None and self._studio.document.recording is not None
-        self._from.setVisible(origin is not None)
-        self._hear.setVisible(here)
-        if origin is not None:
-            self._from.setText(f"Heard at {origin.time_s:.3f} s, sure to {100 * origin.confidence:.0f} %")
+    def _show_page(self) -> None:
+        self.pages[self._stack.currentIndex()].show_now()
 
-    def _fill_card(self, hits: list[Hit]) -> None:
-        h, pattern = hits[0], self._studio.groove.pattern
-        if len(hits) == 1:
-            names = all_names(h.position_ticks, pattern.meter, pattern.grid)
-            self._title.setText(edits.hit_name(h, pattern.meter))
-            self._names.setText(" = ".join(names[1:]) + f", {h.position_ticks} ticks")
-            self._level.setText(f"{float(level_db(h.velocity)):.1f} dB")
-        else:
-            self._title.setText(f"{len(hits)} hits")
-            self._names.setText("Changes apply to all of them.")
-            self._level.setText("")
-        show_number(self._velocity, h.velocity)
-        show_number(self._offset, h.offset_ms)
-        show_choice(self._limb, h.limb_letter)
-        show_choice(self._voice, h.voice)
-        with QSignalBlocker(self._roles):
-            for i, spec in enumerate(ROLES):
-                self._roles.button(i).setChecked(h.role is spec.role)
+    def show_page(self, number: int) -> None:
+        self._stack.setCurrentIndex(number)
+        self._tabs.button(number).setChecked(True)
+        self._show_page()
+
+    def next_page(self) -> None:
+        self.show_page((self._stack.currentIndex() + 1) % len(self.pages))
 
     def _show_region(self) -> None:
         if self.grid.region != self._studio.wish.region_ticks:
@@ -193,52 +111,47 @@ class PlacePlace(QWidget):
 
     # -- doing --------------------------------------------------------------------------------------------------
 
-    def _edit(self, change: "Callable[[Document, list[Hit]], edits.Edit]") -> None:
-        hits = self.grid.chosen_hits()
-        self._studio.edit(lambda document: change(document, hits))
+    def stand(self) -> Stand:
+        """Where the user stands, for a command."""
+        grid = self.grid
+        lane = grid.geometry_now().lanes[grid.cursor_row]
+        return Stand(self._studio.document, frozenset(grid.chosen), grid.cursor_ticks, lane, self._studio.shelf)
 
-    def _feel(self, change: "Callable[[Document], edits.Edit]") -> None:
-        self._studio.edit(change)
+    def do(self, phrase: str) -> bool:
+        """Do a phrase as one step; trouble is said and changes nothing."""
+        try:
+            self.perform(phrase)
+        except InputError as error:
+            self._studio.said.emit(str(error), True)
+            self._show_page()
+            return False
+        return True
 
-    def _set_velocity(self, value: float) -> None:
-        self._edit(lambda d, hits: edits.set_velocity(d, hits, round(value)))
-
-    def _set_offset(self, ms: float) -> None:
-        self._edit(lambda d, hits: edits.set_offset(d, hits, ms))
-
-    def _set_tempo(self, bpm: float) -> None:
-        self._feel(lambda d: edits.set_tempo(d, bpm))
-
-    def _set_loose(self, ms: float) -> None:
-        self._feel(lambda d: edits.set_looseness(d, ms, d.groove.feel.take))
-
-    def _set_limb(self, letter: object) -> None:
-        self._edit(lambda d, hits: edits.set_limb(d, hits, str(letter)))
-
-    def _set_voice(self, name: object) -> None:
-        self._edit(lambda d, hits: edits.set_voice(d, hits, str(name)))
-
-    def _set_swing(self, _value: object = None) -> None:
-        swing = Swing(int(self._unit.currentData()), round(self._ratio.value() / 100, 4))
-        self._feel(lambda d: edits.set_swing(d, swing))
+    def perform(self, phrase: str) -> None:
+        """Do a phrase as one step; trouble is an InputError."""
+        before = self.stand()
+        words, after = do_named(before, phrase)
+        self._studio.shelf = after.shelf
+        if after.document is not before.document:
+            self._studio.edit(lambda _d: (words, after.document))
+        elif words:
+            self._studio.said.emit(words, False)
+        self.grid.stand(after.chosen, after.cursor_ticks, after.lane)
 
     def _place(self, ticks: int, voice_name: str) -> None:
-        if self._studio.edit(lambda d: edits.place_hit(d, ticks, voice_name)):
-            row_now = self.grid.geometry_now().row_of(voice_name)
-            self.grid.put_cursor(ticks, row_now if row_now is not None else 0)
+        lane = LANE_OF_VOICE[voice_name]
+        self.grid.stand(frozenset(), ticks, lane)
+        self.do(f"place {voice_name}")
 
     def _drag(self, velocity: int, offset_ms: float) -> None:
         """While dragging, the change is shown but is no step yet."""
-        hits = self.grid.chosen_hits()
         if self._before is None:
             self._before = self._studio.document
-            self._drag_hits = hits
-        self._level.setText(f"{float(level_db(velocity)):.1f} dB")
-        show_number(self._velocity, velocity)
-        show_number(self._offset, offset_ms)
+            self._drag_hits = self.grid.chosen_hits()
         preview = _dragged(self._before, self._drag_hits, velocity, offset_ms)
         self.grid.groove = preview.groove
-        self.grid.refresh()
+        self.grid.viewport().update()
+        self._studio.said.emit(_drag_words(self._before, self._drag_hits, velocity, offset_ms), False)
 
     def _drop(self, velocity: int, offset_ms: float) -> None:
         before, self._before = self._before, None
@@ -249,16 +162,18 @@ class PlacePlace(QWidget):
         words = _drag_words(before, hits, velocity, offset_ms)
         self._studio.edit(lambda d: (words, _dragged(d, hits, velocity, offset_ms)))
 
-    def _hear_moment(self) -> None:
-        hits = self.grid.chosen_hits()
-        if hits and hits[0].origin:
-            self.moment_wanted.emit(hits[0].origin.time_s)
-
-
-def _fixed(text: str) -> QWidget:
-    out = label(text)
-    out.setFixedWidth(92)
-    return out
+    def _draw_line(self, row: int, points: object) -> None:
+        """Velocities of a lane's hits along a drawn line; where several are chosen, only of those."""
+        drawn: list[tuple[float, float]] = sorted(points)  # type: ignore[call-overload]
+        pattern = self._studio.groove.pattern
+        lane = LANES[self.grid.geometry_now().lanes[row]]
+        found = pattern.between(drawn[0][0], drawn[-1][0] + 1)
+        hits = [pattern.hits[i] for i in found if pattern.hits[i].voice in lane.voices]
+        chosen = {id(h) for h in self.grid.chosen_hits()}
+        if len(chosen) > 1 and any(id(h) in chosen for h in hits):
+            hits = [h for h in hits if id(h) in chosen]
+        if hits:
+            self._studio.edit(lambda d: touch.line(d, hits, drawn))
 
 
 def _dragged(document: Document, hits: list[Hit], velocity: int, offset_ms: float) -> Document:
@@ -274,13 +189,16 @@ def _dragged(document: Document, hits: list[Hit], velocity: int, offset_ms: floa
 
 
 def _following(new: Document, hits: list[Hit], old: Document) -> tuple[Document, list[Hit]]:
-    """The same hits in a newer document (the order of hits does not depend on velocity)."""
+    """The same hits in a newer document: those that are there now and were not before."""
+    before = {id(h) for h in old.groove.pattern.hits}
     wanted = {id(h) for h in hits}
-    places = [i for i, h in enumerate(old.groove.pattern.hits) if id(h) in wanted]
-    return new, [new.groove.pattern.hits[i] for i in places]
+    now = new.groove.pattern.hits
+    return new, [h for h in now if id(h) not in before or id(h) in wanted]
 
 
 def _drag_words(document: Document, hits: list[Hit], velocity: int, offset_ms: float) -> str:
+    if not hits:
+        return ""
     name = edits.hit_name(hits[0], document.groove.pattern.meter) if len(hits) == 1 else f"{len(hits)} hits"
     parts = []
     if velocity != hits[0].velocity:

@@ -1,18 +1,22 @@
 """What the window asks before it does something: a spot, a meter, a file, one of several alternatives."""
 
+import dataclasses
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
 
+from ghoststep.craft.balance import BALANCES, balanced
 from ghoststep.craft.ghosts import proposals
+from ghoststep.desk.compare_dialog import BlindDialog, CompareDialog
 from ghoststep.desk.exports import EXPORTS
 from ghoststep.desk.proposal_dialog import ProposalDialog
 from ghoststep.files.textgrid import grid_text, parse_grid
 from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.music.spots import parse_spot
-from ghoststep.session import listening, touch
+from ghoststep.session import listening, touch, versions
 
 if TYPE_CHECKING:
     from ghoststep.desk.window import Window
@@ -50,14 +54,66 @@ def propose_ghosts(window: "Window") -> None:
     found = proposals(groove)
     if not found:
         raise InputError("No hand has the time for a ghost anywhere in this groove.")
-    versions = [groove.changed(hits=(*groove.pattern.hits, *p.hits)) for p in found]
+    tried = [groove.changed(hits=(*groove.pattern.hits, *p.hits)) for p in found]
     names = [f"{p.name}: {len(p.hits)} ghost{'s' * (len(p.hits) != 1)}" for p in found]
-    dialog = ProposalDialog("Ghosts for this groove", names, lambda i: window.studio.try_out(versions[i]), window)
+    dialog = ProposalDialog("Ghosts for this groove", names, lambda i: window.studio.try_out(tried[i]), window)
     taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
     window.studio.try_out(None)
     if taken:
         hits, name = found[dialog.chosen].hits, names[dialog.chosen]
         window.studio.edit(lambda d: touch.add_hits(d, hits, f"Ghosts added ({name.lower()})"))
+
+
+def balances(window: "Window") -> None:
+    """Which drum leads, each way heard before it is taken."""
+    groove = window.studio.groove
+    names = list(BALANCES)
+    ways = [groove.changed(feel=dataclasses.replace(groove.feel, balance_db=balanced(groove, name))) for name in names]
+    title = "Which drum leads"
+    dialog = ProposalDialog(title, [n.capitalize() for n in names], lambda i: window.studio.try_out(ways[i]), window)
+    taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
+    window.studio.try_out(None)
+    if taken:
+        window.place_place.perform(f"balance {names[dialog.chosen]}")
+
+
+def keep_version(window: "Window") -> None:
+    """Keep the groove as it is under a name."""
+    taken = len(window.studio.document.snapshots) + 1
+    text, given = QInputDialog.getText(window, "Keep this version", "Its name", text=f"version {taken}")
+    if given:
+        window.place_place.perform(f"keep {text}")
+
+
+def _versions(window: "Window") -> list[tuple[str, Groove]]:
+    """What can be compared: now, what was kept, what was heard."""
+    document = window.studio.document
+    out = [("now", document.groove), *((s.name, s.groove) for s in document.snapshots)]
+    if document.listening is not None:
+        out.append(("as heard", document.listening.explained.groove))
+    return out
+
+
+def compare(window: "Window") -> None:
+    """Two versions side by side."""
+    found = _versions(window)
+    if len(found) < 2:
+        raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
+    CompareDialog(found, window.studio.try_out, window).exec()
+    window.studio.try_out(None)
+
+
+def compare_blind(window: "Window") -> None:
+    """Hear versions without their names, choose one, and be told which it was."""
+    found = _versions(window)
+    if len(found) < 2:
+        raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
+    dialog = BlindDialog(found, window.studio.try_out, window)
+    dialog.exec()
+    window.studio.try_out(None)
+    if dialog.verdict is not None:
+        chosen, among = dialog.verdict
+        window.studio.edit(lambda d: versions.judged(d, chosen, among))
 
 
 def tell_meter(window: "Window") -> None:

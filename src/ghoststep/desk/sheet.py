@@ -4,10 +4,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ghoststep.desk.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.parts import label
+from ghoststep.session.command_table import COMMANDS, MENUS, Command
 
-_COLUMNS = (("File", "Edit", "Help"), ("Heard",), ("Hit", "Groove"), ("Play", "View"))
+# The menus of each place in columns that fit a small screen.
+_COLUMNS = {
+    "listen": (("File", "Edit", "Help"), ("Heard",), ("Groove", "Play", "View")),
+    "place": (("File", "Play", "Versions", "Help"), ("Edit", "Groove", "Hands"), ("Hit",), ("Touch", "View")),
+}
 
 
 def key_words(command: Command) -> str:
@@ -16,16 +20,17 @@ def key_words(command: Command) -> str:
 
 
 class ShortcutSheet(QDialog):
-    """Every command that has a key, by menu."""
+    """Every command of a place that has a key, by menu."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, place: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Shortcuts")
+        self._place = place
+        self.setWindowTitle(f"Shortcuts in {place.capitalize()}")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 20, 24, 18)
         columns = QHBoxLayout()
-        columns.setSpacing(26)
-        for menus in _COLUMNS:
+        columns.setSpacing(22)
+        for menus in _COLUMNS[place]:
             columns.addLayout(self._column(menus))
         layout.addLayout(columns)
         close = QPushButton("Close")
@@ -37,13 +42,13 @@ class ShortcutSheet(QDialog):
         out.setSpacing(4)
         assert set(menus) <= set(MENUS)
         for menu in menus:
-            commands = [c for c in COMMANDS.values() if c.menu == menu and c.keys]
+            commands = [c for c in COMMANDS.values() if c.menu == menu and c.keys and c.place in ("", self._place)]
             if not commands:
                 continue
             out.addWidget(label(menu, "section"))
             grid = QGridLayout()
             grid.setHorizontalSpacing(12)
-            grid.setVerticalSpacing(2)
+            grid.setVerticalSpacing(1)
             grid.setContentsMargins(0, 0, 0, 0)
             for i, c in enumerate(commands):
                 grid.addWidget(label(c.text), i, 0)

@@ -24,6 +24,7 @@ from ghoststep.music.time import TempoMap
 from ghoststep.session.document import Document, Recording
 from ghoststep.session.edits import Edit
 from ghoststep.session.history import History
+from ghoststep.session.shelf import Shelf
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Program, Source, Tape, Wish, program
@@ -63,6 +64,7 @@ class Studio(QObject):
         self._programs = Jobs(threads=1)
         self._saves = Jobs(threads=1)
         self._fits = Jobs(threads=1)
+        self.shelf: Shelf | None = None  # what was copied
         self._waiting: list[Correction] = []
         self._listening: Job | None = None
         self._wanted = 0  # number of the newest program asked for
@@ -142,6 +144,11 @@ class Studio(QObject):
     def redo(self) -> None:
         words = self.history.redo()
         self.said.emit(f"Done again: {words}" if words else "Nothing to do again.", False)
+
+    def go_to_step(self, step: int) -> None:
+        """Go to a version of the history."""
+        if step != self.history.at:
+            self.said.emit(f"At: {self.history.go_to(step)}", False)
 
     def _changed(self) -> None:
         region = self.wish.region_ticks

@@ -20,24 +20,27 @@ from PySide6.QtWidgets import (
 
 from ghoststep import __version__
 from ghoststep.desk import commands, listen_commands, memory
-from ghoststep.desk.command_table import COMMANDS, MENUS, Command
+from ghoststep.desk.key_guard import guard_fields
 from ghoststep.desk.listen_place import ListenPlace
 from ghoststep.desk.look import DAY, NIGHT, Look, use
 from ghoststep.desk.notices import BusyBar, MessageLine, RecoveryBanner
 from ghoststep.desk.parts import label
 from ghoststep.desk.place_place import PlacePlace
 from ghoststep.desk.questions import OPEN_FILTER
+from ghoststep.desk.say_bar import SayBar
 from ghoststep.desk.sheet import ShortcutSheet
 from ghoststep.desk.studio import Studio
 from ghoststep.desk.transport import Transport
 from ghoststep.files.places import state_folder
 from ghoststep.files.project import PROJECT_SUFFIX
 from ghoststep.music.errors import InputError
+from ghoststep.session import commands as phrases
+from ghoststep.session.command_table import COMMANDS, MENUS, Command
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
 
 # Importing them fills the command table.
-_DECLARED = (commands, listen_commands)
+_DECLARED = (commands, phrases, listen_commands)
 _FRAME_MS = 30
 PLACES = (("listen", "Listen"), ("place", "Place"))
 
@@ -63,6 +66,7 @@ class Window(QMainWindow):
         self._clock.timeout.connect(self._tick)
         self._was_playing = False
         self._wire()
+        self._guard = guard_fields(self)
         self.go("listen")
         self._show_title()
         if studio.startup_trouble:
@@ -112,12 +116,14 @@ class Window(QMainWindow):
         self._busy = BusyBar(self.studio.cancel)
         self._banner = RecoveryBanner()
         self._message = MessageLine()
+        self._say_bar = SayBar(self.place_place.do, self.grid.setFocus)
         layout = QVBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         for widget in (head, self._banner, self._busy):
             layout.addWidget(widget)
         layout.addWidget(self._stack, 1)
+        layout.addWidget(self._say_bar)
         layout.addWidget(self._message)
         layout.addWidget(self.transport)
         body = QWidget()
@@ -135,6 +141,7 @@ class Window(QMainWindow):
         self.listen_place.file_wanted.connect(self.ask_open)
         self.listen_place.demo_wanted.connect(self.open_demo)
         self.listen_place.command_wanted.connect(self.run)
+        self.place_place.command_wanted.connect(self.run)
         self.listen_place.taps_wanted.connect(self.tap)
         studio.passage_wanted.connect(lambda *_: self.go("listen"))
 
@@ -146,9 +153,16 @@ class Window(QMainWindow):
         if command.place and command.place != self.place:
             return
         try:
-            command.run(self)
+            if command.run is not None:
+                command.run(self)
+            else:
+                self.place_place.perform(command.phrase)
         except InputError as error:
             self.say(str(error), True)
+
+    def ask_phrase(self, start: str = "") -> None:
+        """Open the line in which commands are typed."""
+        self._say_bar.ask(start)
 
     @property
     def place(self) -> str:
@@ -162,6 +176,7 @@ class Window(QMainWindow):
             button.setChecked(name == place)
         for command in COMMANDS.values():
             self._actions[command.name].setEnabled(command.place in ("", place))
+        self._say_bar.hide()
         (self.grid if place == "place" else self.listen_place.view).setFocus()
 
     def say(self, words: str, trouble: bool = False) -> None:
@@ -232,7 +247,7 @@ class Window(QMainWindow):
         self.listen_place.view.refresh()
 
     def show_keys(self) -> None:
-        ShortcutSheet(self).exec()
+        ShortcutSheet(self.place, self).exec()
 
     def show_log_place(self) -> None:
         self.say(f"The log is {state_folder() / 'ghost-step.log'}", False)

@@ -38,7 +38,7 @@ def _strokes(h: Hit, groove: Groove) -> list[Hit]:
     bare = replace(h, ornament="")
     if not found.rolls:
         return [*_graces(bare, found), bare]
-    return _rolled(replace(bare, length_ticks=0), found, landing_ticks(h, groove), groove)
+    return _rolled(replace(bare, length_ticks=0), found, landing_ticks(h, groove.pattern), groove)
 
 
 def _graces(h: Hit, found: Ornament) -> list[Hit]:
@@ -50,13 +50,13 @@ def _graces(h: Hit, found: Ornament) -> list[Hit]:
     ]
 
 
-def landing_ticks(h: Hit, groove: Groove) -> int:
+def landing_ticks(h: Hit, pattern: Pattern) -> int:
     """Where a roll lands (a double: where its step ends), as a position in the pattern."""
     found = ornament(h.ornament)
     if h.length_ticks:
         return h.position_ticks + h.length_ticks
     if found.name == "double":
-        return h.position_ticks + step_ticks(groove.pattern.grid_at(h.voice, h.position_ticks))
+        return h.position_ticks + step_ticks(pattern.grid_at(h.voice, h.position_ticks))
     if found.open_ended:
         return h.position_ticks + TICKS_PER_QUARTER
     return h.position_ticks + len(found.strokes) * _THIRTY_SECOND

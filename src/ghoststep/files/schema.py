@@ -20,7 +20,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.rules import GridPassage, Rules
 from ghoststep.music.time import TempoMap
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document, Listening
+from ghoststep.session.document import Document, Listening, Snapshot, Verdict
 
 VERSION = 3
 
@@ -118,12 +118,21 @@ class ListeningRow(msgspec.Struct, forbid_unknown_fields=True):
     closed_s: list[tuple[float, float]] = []
 
 
+class VerdictRow(msgspec.Struct, forbid_unknown_fields=True):
+    chosen: str
+    among: tuple[str, ...]
+    when: str
+
+
 class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     version: int
     name: str
     groove: GrooveRow
     recording: str | None = None
     listening: ListeningRow | None = None
+    # From version 3 on.
+    snapshots: list[tuple[str, GrooveRow]] = []
+    verdicts: list[VerdictRow] = []
 
 
 def groove_row(groove: Groove) -> GrooveRow:
@@ -170,13 +179,22 @@ def _hit(row: HitRow) -> Hit:
 def document_row(document: Document, recording: str | None) -> DocumentRow:
     heard = document.listening
     return DocumentRow(
-        VERSION, document.name, groove_row(document.groove), recording, _listening_row(heard) if heard else None
+        VERSION,
+        document.name,
+        groove_row(document.groove),
+        recording,
+        _listening_row(heard) if heard else None,
+        [(s.name, groove_row(s.groove)) for s in document.snapshots],
+        [VerdictRow(v.chosen, v.among, v.when) for v in document.verdicts],
     )
 
 
 def document_from(row: DocumentRow) -> Document:
     """The document without its recording."""
-    return Document(row.name, groove_from(row.groove), None, _listening(row.listening) if row.listening else None)
+    listening = _listening(row.listening) if row.listening else None
+    snapshots = tuple(Snapshot(name, groove_from(groove)) for name, groove in row.snapshots)
+    verdicts = tuple(Verdict(v.chosen, v.among, v.when) for v in row.verdicts)
+    return Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts)
 
 
 def _listening_row(heard: Listening) -> ListeningRow:

@@ -17,6 +17,7 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
 
 Floats = NDArray[np.float64]
+_HALF_LOG_TWO_PI = 0.5 * float(np.log(2 * np.pi))
 # What the code tells apart; a loud and a soft snare stand at different places.
 CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
 _STRENGTH = 1.6  # how many bars of experience the usual places weigh
@@ -190,30 +191,52 @@ def _offsets(
     struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bool, weight: float, bar_line: int | None
 ) -> list[tuple[int, float]]:
     """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
-    from scipy.special import betaln  # slow to import: not before something is listened to
-
-    chances = usual_chances(meter, per_quarter)
-    steps = chances.shape[1]
+    a, b, nothing = _usual(meter, per_quarter)
+    steps = a.shape[1]
     by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
-    a, b = _STRENGTH * chances, _STRENGTH * (1 - chances)
-    nothing = betaln(a, b)
-    out = []
     width = struck.shape[1]
     shifts: Sequence[int] = range(0, steps, by_eighth if steps > 16 else 1)
     if bar_line is not None:
         shifts = ((low - bar_line) % steps,)
-    for shift in shifts:
-        # `shift` empty steps stand before the first hit in its bar.
-        if swung and (low - shift) % 2:
-            continue
+    # `shift` empty steps stand before the first hit in its bar.
+    places = [shift for shift in shifts if not (swung and (low - shift) % 2)]
+    if not places:
+        return []
+    hits, rests = np.empty((2, len(places), len(CLASSES), steps))
+    for i, shift in enumerate(places):
         bars = -(-(width + shift) // steps)
         padded = np.zeros((len(CLASSES), bars * steps))
         padded[:, shift : shift + width] = struck
-        hits = padded.reshape(len(CLASSES), bars, steps).sum(axis=1)
+        hits[i] = padded.reshape(len(CLASSES), bars, steps).sum(axis=1)
         # Empty steps outside the first and last hit count less, as nobody knows whether they were meant.
         heard = np.full(bars * steps, _EDGE_WEIGHT)
         heard[shift : shift + width] = 1.0
-        rests = np.maximum(heard.reshape(bars, steps).sum(axis=0) - hits, 0)
-        score = float((betaln(a + weight * hits, b + weight * rests) - nothing).sum())
-        out.append((low - shift, score))
-    return out
+        rests[i] = heard.reshape(bars, steps).sum(axis=0)
+    rests = np.maximum(rests - hits, 0)
+    scores = (_betaln(a + weight * hits, b + weight * rests) - nothing).sum(axis=(1, 2))
+    return [(low - shift, float(score)) for shift, score in zip(places, scores, strict=True)]
+
+
+@lru_cache(maxsize=256)
+def _usual(meter: Meter, per_quarter: int) -> tuple[Floats, Floats, Floats]:
+    """What is known before anything is heard: the two weights of each class and step, and the log of their beta."""
+    chances = usual_chances(meter, per_quarter)
+    a, b = _STRENGTH * chances, _STRENGTH * (1 - chances)
+    return a, b, _betaln(a, b)
+
+
+def _betaln(a: Floats, b: Floats) -> Floats:
+    """Logarithm of the beta function, for positive numbers."""
+    return _gammaln(a) + _gammaln(b) - _gammaln(a + b)
+
+
+def _gammaln(x: Floats) -> Floats:
+    """Logarithm of the gamma function for x > 0: Stirling's series at x + 6, carried down by x! = x (x - 1)!.
+
+    Abramowitz & Stegun (1964), 6.1.41; the error is below 1e-9. SciPy's would take longer to load than to run.
+    """
+    y = x + 6.0
+    down = x * (x + 1) * (x + 2) * (x + 3) * (x + 4) * (x + 5)
+    z = 1 / (y * y)
+    series = (1 / 12 - z * (1 / 360 - z * (1 / 1260 - z * (1 / 1680 - z / 1188)))) / y
+    return (y - 0.5) * np.log(y) - y + _HALF_LOG_TWO_PI + series - np.log(down)

@@ -7,9 +7,10 @@ does, the foot's closing shows as a fall of the highest range far steeper than t
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.filters import bands
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
 
-_HIGH_HZ = 6000.0
+_HIGH = (4, 6000.0, 0.0)  # order and edges in Hz of the range that falls
 _STEP_S = 0.005
 _LONGEST_S = 2.5
 _FALL_DB, _FALL_STEPS = 14.0, 8  # within 40 ms
@@ -28,15 +29,13 @@ def closings_s(sound: Floats, open_s: NDArray[np.float64], stroke_s: NDArray[np.
     stroke_s
         Onsets of everything that closes them (all hats, the pedal), ascending, in s.
     """
-    from scipy.signal import butter, sosfilt
-
     out = np.full(len(open_s), np.nan)
     step = round(_STEP_S * LISTEN_RATE)
-    design = butter(4, _HIGH_HZ, "highpass", fs=LISTEN_RATE, output="sos")
     for i, start in enumerate(open_s):
         following = stroke_s[stroke_s > start + 0.002]
         until = min(float(following[0]) if len(following) else np.inf, start + _LONGEST_S, len(sound) / LISTEN_RATE)
-        closed = _fall_s(sosfilt(design, sound[round(start * LISTEN_RATE) : round(until * LISTEN_RATE)]), step)
+        ring = sound[round(start * LISTEN_RATE) : round(until * LISTEN_RATE)]
+        closed = _fall_s(bands(ring, [_HIGH])[0], step)
         if closed is not None:
             out[i] = start + closed
         elif len(following) and following[0] <= start + _LONGEST_S:

@@ -7,8 +7,8 @@ Where drums sound together the range is not theirs alone; the network then bound
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
 
+from ghoststep.listen.filters import bands
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
 from ghoststep.listen.voicenet import NET_GROUPS
 
@@ -31,9 +31,9 @@ def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float
     """Level just after each moment in the range of each group; shape (n, groups)."""
     starts = np.rint((moments_s - 0.001) * LISTEN_RATE).astype(np.int64)
     out = np.empty((len(moments_s), len(NET_GROUPS)))
-    for g, group in enumerate(NET_GROUPS):
-        low, high, time_s = _RANGES[group]
-        band = sosfilt(butter(3, (low, high), "bandpass", fs=LISTEN_RATE, output="sos"), sound)
+    ranges = [_RANGES[group] for group in NET_GROUPS]
+    heard = bands(sound, [(3, low, high) for low, high, _ in ranges])
+    for g, (band, (_, _, time_s)) in enumerate(zip(heard, ranges, strict=True)):
         total = np.concatenate([[0.0], np.cumsum(band.astype(float) ** 2)])
         a = np.clip(starts, 0, len(sound))
         b = np.clip(starts + round(time_s * LISTEN_RATE), 0, len(sound))

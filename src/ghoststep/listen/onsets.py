@@ -5,9 +5,10 @@ high range, since a kick under ringing cymbals is lost in the sum; (2) peaks ove
 as what is no hit is sorted out later; (3) the moment is refined to the steepest rise of energy in the waveform.
 """
 
+from bisect import bisect
+
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, frame_bands
 
@@ -33,11 +34,30 @@ def flux_ranges(sound: Floats) -> Floats:
         # Only what stands within 50 dB of the loudest of its range counts, so that noise in silence does not flicker;
         # each range by itself, since hats may lie 60 dB under a kick.
         inside = np.maximum(inside, inside.max(initial=0.0) - _SPAN)
-        before = maximum_filter1d(inside, 3, axis=1)
+        before = _widest(inside, 1)
         rise = np.zeros_like(inside)
         rise[_LAG:] = np.maximum(inside[_LAG:] - before[:-_LAG], 0)
         parts.append(rise.mean(axis=1))
     return np.stack(parts, axis=1)
+
+
+def _widest(curve: Floats, reach: int) -> Floats:
+    """The largest value within `reach` places along the last axis, the ends mirrored."""
+    padded = np.pad(curve, [(0, 0)] * (curve.ndim - 1) + [(reach, reach)], mode="symmetric")
+    length = curve.shape[-1]
+    out = padded[..., :length].copy()
+    for i in range(1, 2 * reach + 1):
+        np.maximum(out, padded[..., i : i + length], out=out)
+    return out
+
+
+def _local_mean(curve: Floats, reach: int) -> NDArray[np.float64]:
+    """The mean within `reach` places, the ends mirrored; shape (n,)."""
+    short = min(reach, len(curve))
+    padded = np.pad(curve.astype(float), short, mode="symmetric")
+    padded = np.pad(padded, reach - short, mode="edge")
+    total = np.concatenate([[0.0], np.cumsum(padded)])
+    return np.asarray((total[2 * reach + 1 :] - total[: -2 * reach - 1]) / (2 * reach + 1))
 
 
 def candidates_s(sound: Floats) -> NDArray[np.float64]:
@@ -58,16 +78,20 @@ def candidates_s(sound: Floats) -> NDArray[np.float64]:
         if scale < 0.05:
             continue
         curve = part / scale
-        local = uniform_filter1d(curve, 41)
-        peak = (curve == maximum_filter1d(curve, 5)) & (curve > local * 1.25 + _THRESHOLD)
+        local = _local_mean(curve, 20)
+        peak = (curve == _widest(curve, 2)) & (curve > local * 1.25 + _THRESHOLD)
         found += [(float(curve[i]), int(i)) for i in np.flatnonzero(peak)]
     energy = _step_energy(sound)
-    moments = [(strength, _refined_s(energy, max(0, frame - 1) * frames_s)) for strength, frame in found]
+    total, loudest = np.concatenate([[0.0], np.cumsum(energy)]), float(energy.max())
+    moments = [
+        (strength, _refined_s(energy, total, loudest, max(0, frame - 1) * frames_s)) for strength, frame in found
+    ]
     kept: list[float] = []
     for _, moment in sorted(moments, reverse=True):
-        if all(abs(moment - other) >= _MIN_GAP_S for other in kept):
-            kept.append(moment)
-    return np.sort(np.array(kept))
+        at = bisect(kept, moment)
+        if all(abs(moment - other) >= _MIN_GAP_S for other in kept[max(at - 1, 0) : at + 1]):
+            kept.insert(at, moment)
+    return np.array(kept)
 
 
 _STEP = 22  # samples of one energy step, half a millisecond
@@ -81,18 +105,22 @@ def _step_energy(sound: Floats) -> NDArray[np.float64]:
     return power + 1e-12
 
 
-def _refined_s(energy: NDArray[np.float64], moment_s: float, *, reach_s: float = 0.016) -> float:
-    """The moment of the steepest rise near a frame: most energy after against energy before."""
+def _refined_s(
+    energy: NDArray[np.float64], total: NDArray[np.float64], loudest: float, moment_s: float, *, reach_s: float = 0.016
+) -> float:
+    """The moment of the steepest rise near a frame: most energy after against energy before.
+
+    `total` is the running sum of the energy from 0 on, one longer than it.
+    """
     step_s = _STEP / LISTEN_RATE
     middle = round(moment_s / step_s)
     reach, before, after = round(reach_s / step_s), 8, 6
     at = np.arange(max(before, middle - reach), min(len(energy) - after, middle + reach))
     if not len(at):
         return moment_s
-    total = np.concatenate([[0.0], np.cumsum(energy)])
     behind = (total[at] - total[at - before]) / before
     ahead = (total[at + after] - total[at]) / after
-    rise = np.log(ahead / (behind + 0.003 * energy.max() * 0.01))
+    rise = np.log(ahead / (behind + 0.003 * loudest * 0.01))
     weight = rise + 0.15 * np.log(ahead)
     return float(at[int(np.argmax(weight))] * step_s)
 
@@ -113,4 +141,6 @@ def nearest_attack_s(samples: NDArray[np.float32], rate: int, moment_s: float, *
     if len(piece) < 64 or not np.any(piece):
         return moment_s
     sound = np.asarray(piece if rate == LISTEN_RATE else soxr.resample(piece, rate, LISTEN_RATE), np.float32)
-    return float(_refined_s(_step_energy(sound), moment_s - a / rate, reach_s=reach_s) + a / rate)
+    energy = _step_energy(sound)
+    total = np.concatenate([[0.0], np.cumsum(energy)])
+    return float(_refined_s(energy, total, float(energy.max()), moment_s - a / rate, reach_s=reach_s) + a / rate)

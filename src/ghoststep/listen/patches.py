@@ -9,15 +9,15 @@ the kit and room it is in. Levels are relative to the loudest attacks of the fil
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
 
+from ghoststep.listen.filters import bands
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, log_bands, magnitudes_at
 
 OFFSETS_MS = (-30, -20, -10, -3, 4, 10, 16, 23, 30, 38, 48, 60, 80, 105, 140, 180, 230, 300, 420, 600)
 ENVELOPE_STEPS, ENVELOPE_BEFORE = 40, 28
 _ENVELOPE_STEP_S = 0.002
 BANDS, LOW_BANDS, RANGES, LEVELS = 48, 24, 4, 5
-_RANGE_EDGES_HZ = ((0, 150), (150, 1500), (1500, 6000), (6000, 0))
+_RANGES_OF_SOUND = ((2, 0, 150), (2, 150, 1500), (2, 1500, 6000), (2, 6000, 0))  # order and edges in Hz
 _RANGE_DB_SPAN = 8.0  # natural-log units below the loudest attack that are told apart: 69 dB
 _NEIGHBOUR_S = 0.05
 # How many numbers each part has, in their order.
@@ -95,12 +95,7 @@ def _envelopes(sound: Floats, centres: NDArray[np.int64]) -> Floats:
     step = round(_ENVELOPE_STEP_S * LISTEN_RATE)
     starts = centres[:, None] + step * (np.arange(ENVELOPE_STEPS) - ENVELOPE_BEFORE)
     out = []
-    for low, high in _RANGE_EDGES_HZ:
-        if low and high:
-            design = butter(2, (low, high), "bandpass", fs=LISTEN_RATE, output="sos")
-        else:
-            design = butter(2, low or high, "highpass" if low else "lowpass", fs=LISTEN_RATE, output="sos")
-        band = sosfilt(design, sound)
+    for band in bands(sound, _RANGES_OF_SOUND):
         total = np.concatenate([[0.0], np.cumsum(band.astype(float) ** 2)])
         at = np.clip(starts, 0, len(sound))
         power = (total[np.clip(at + step, 0, len(sound))] - total[at]) / step

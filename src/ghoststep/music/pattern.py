@@ -3,6 +3,7 @@
 from bisect import bisect_left, insort
 from collections.abc import Iterable, Set
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LIMB_LETTERS, STROKE_INDEX, VOICE_INDEX, voice
@@ -170,7 +171,7 @@ class Pattern:
             out.append((at, self.length_ticks, step_ticks(self.grid)))
         return out
 
-    @property
+    @cached_property
     def voices(self) -> tuple[str, ...]:
         """The voices that have hits, in the order of the lanes."""
         used = {h.voice for h in self.hits}

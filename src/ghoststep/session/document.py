@@ -46,6 +46,23 @@ class Listening:
 
 
 @dataclass(frozen=True)
+class Snapshot:
+    """A version that was kept under a name."""
+
+    name: str
+    groove: Groove
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What a blind comparison chose: among which versions, and when (ISO 8601)."""
+
+    chosen: str
+    among: tuple[str, ...]
+    when: str
+
+
+@dataclass(frozen=True)
 class Document:
     """Everything one project file holds. Values are shared between versions, so history is cheap."""
 
@@ -53,6 +70,8 @@ class Document:
     groove: Groove = field(default_factory=Groove)
     recording: Recording | None = None
     listening: Listening | None = None
+    snapshots: tuple[Snapshot, ...] = ()
+    verdicts: tuple[Verdict, ...] = ()
 
     def with_groove(self, **fields: Any) -> "Document":
         """A copy whose groove, or the pattern in it, has other fields."""

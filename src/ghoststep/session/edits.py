@@ -8,12 +8,13 @@ from dataclasses import replace
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
-from ghoststep.music.kit import voice
+from ghoststep.music.kit import strokes_of, voice
 from ghoststep.music.meter import Meter
+from ghoststep.music.ornaments import ORNAMENTED_GROUPS
 from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import count_name, spot_at
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
-from ghoststep.music.touch import ROLE_VELOCITY, Role, role_of
+from ghoststep.music.touch import Role, role_of
 from ghoststep.session.document import Document
 
 Edit = tuple[str, Document]
@@ -26,7 +27,7 @@ def hit_name(hit: Hit, meter: Meter) -> str:
     return f"{voice(hit.voice).label} {count_name(spot.tick, meter)}{bar}"
 
 
-def _named(hits: Sequence[Hit], document: Document) -> str:
+def named(hits: Sequence[Hit], document: Document) -> str:
     if len(hits) == 1:
         return hit_name(hits[0], document.groove.pattern.meter)
     return f"{len(hits)} hits"
@@ -34,8 +35,8 @@ def _named(hits: Sequence[Hit], document: Document) -> str:
 
 def _replaced(document: Document, changes: dict[int, Hit | None]) -> Document:
     """The document with hits, by index in the pattern, changed or (None) taken away."""
-    hits = [changes.get(i, h) for i, h in enumerate(document.groove.pattern.hits)]
-    return document.with_groove(hits=tuple(h for h in hits if h is not None))
+    new = [h for h in changes.values() if h is not None]
+    return document.with_groove(pattern=document.groove.pattern.with_hits(changes.keys(), new))
 
 
 def _chosen(document: Document, hits: Iterable[Hit]) -> dict[int, Hit]:
@@ -52,16 +53,16 @@ def place_hit(document: Document, position_ticks: int, voice_name: str, role: Ro
     pattern = document.groove.pattern
     if pattern.at(position_ticks, voice_name):
         raise InputError(f"{voice(voice_name).label} already has a hit there.")
-    new = Hit(position_ticks, voice_name, ROLE_VELOCITY[role], role)
-    return f"{hit_name(new, pattern.meter)} placed", document.with_groove(hits=(*pattern.hits, new))
+    new = Hit(position_ticks, voice_name, pattern.rules.level_of(voice_name, role), role)
+    return f"{hit_name(new, pattern.meter)} placed", document.with_groove(pattern=pattern.with_hits(set(), [new]))
 
 
 def remove_hits(document: Document, hits: Sequence[Hit]) -> Edit:
     found = _chosen(document, hits)
-    return f"{_named(list(found.values()), document)} removed", _replaced(document, dict.fromkeys(found))
+    return f"{named(list(found.values()), document)} removed", _replaced(document, dict.fromkeys(found))
 
 
-def _each(document: Document, hits: Sequence[Hit], change: Callable[[Hit], Hit]) -> tuple[list[Hit], Document]:
+def each(document: Document, hits: Sequence[Hit], change: Callable[[Hit], Hit]) -> tuple[list[Hit], Document]:
     found = _chosen(document, hits)
     changed = {i: change(h) for i, h in found.items()}
     if all(changed[i] == found[i] for i in found):
@@ -73,8 +74,8 @@ def _each(document: Document, hits: Sequence[Hit], change: Callable[[Hit], Hit])
 def set_velocity(document: Document, hits: Sequence[Hit], velocity: int) -> Edit:
     """The same velocity for all; a role that the new velocity no longer fits follows it."""
     velocity = min(max(velocity, 1), 127)
-    old, new = _each(document, hits, lambda h: replace(h, velocity=velocity, role=_role_after(h, velocity)))
-    return f"{_named(old, document)}: {_from(old)}{velocity}", new
+    old, new = each(document, hits, lambda h: replace(h, velocity=velocity, role=_role_after(h, velocity)))
+    return f"{named(old, document)}: {_from(old)}{velocity}", new
 
 
 def change_velocity(document: Document, hits: Sequence[Hit], by: int) -> Edit:
@@ -84,9 +85,9 @@ def change_velocity(document: Document, hits: Sequence[Hit], by: int) -> Edit:
         velocity = min(max(h.velocity + by, 1), 127)
         return replace(h, velocity=velocity, role=_role_after(h, velocity))
 
-    old, new = _each(document, hits, change)
+    old, new = each(document, hits, change)
     to = str(min(max(old[0].velocity + by, 1), 127)) if len(old) == 1 else f"{by:+d}"
-    return f"{_named(old, document)}: {_from(old)}{to}", new
+    return f"{named(old, document)}: {_from(old)}{to}", new
 
 
 def _from(old: Sequence[Hit]) -> str:
@@ -99,20 +100,21 @@ def _role_after(h: Hit, velocity: int) -> Role:
 
 
 def set_role(document: Document, hits: Sequence[Hit], role: Role) -> Edit:
-    """Ghost, normal or accent, with the role's velocity."""
-    old, new = _each(document, hits, lambda h: replace(h, role=role, velocity=ROLE_VELOCITY[role]))
-    return f"{_named(old, document)}: {role.value}", new
+    """Ghost, normal or accent, with the velocity the pattern has for it."""
+    level = document.groove.pattern.rules.level_of
+    old, new = each(document, hits, lambda h: replace(h, role=role, velocity=level(h.voice, role)))
+    return f"{named(old, document)}: {role.value}", new
 
 
 def set_offset(document: Document, hits: Sequence[Hit], offset_ms: float) -> Edit:
-    old, new = _each(document, hits, lambda h: replace(h, offset_ms=float(offset_ms)))
-    return f"{_named(old, document)}: {_ms(offset_ms)}", new
+    old, new = each(document, hits, lambda h: replace(h, offset_ms=float(offset_ms)))
+    return f"{named(old, document)}: {_ms(offset_ms)}", new
 
 
 def nudge(document: Document, hits: Sequence[Hit], by_ms: float) -> Edit:
     """Earlier (negative) or later by some milliseconds."""
-    old, new = _each(document, hits, lambda h: replace(h, offset_ms=h.offset_ms + by_ms))
-    return f"{_named(old, document)}: {_ms(by_ms)}", new
+    old, new = each(document, hits, lambda h: replace(h, offset_ms=h.offset_ms + by_ms))
+    return f"{named(old, document)}: {_ms(by_ms)}", new
 
 
 def _ms(ms: float) -> str:
@@ -120,7 +122,7 @@ def _ms(ms: float) -> str:
 
 
 def move_hits(document: Document, hits: Sequence[Hit], by_ticks: int) -> Edit:
-    """To other spots; refused where one would leave the pattern."""
+    """To other spots; refused where one would leave the pattern, given way where one comes to stand on another."""
     length = document.groove.pattern.length_ticks
 
     def change(h: Hit) -> Hit:
@@ -128,20 +130,36 @@ def move_hits(document: Document, hits: Sequence[Hit], by_ticks: int) -> Edit:
             raise InputError("That would move a hit out of the pattern.")
         return replace(h, position_ticks=h.position_ticks + by_ticks)
 
-    old, new = _each(document, hits, change)
-    return f"{_named(old, document)} moved", new
+    old, new = each(document, hits, change)
+    return f"{named(old, document)} moved", new
 
 
 def set_voice(document: Document, hits: Sequence[Hit], voice_name: str) -> Edit:
     """Another voice for the same strokes."""
     label = voice(voice_name).label
-    old, new = _each(document, hits, lambda h: replace(h, voice=voice_name))
-    return f"{_named(old, document)} to {label.lower()}", new
+    old, new = each(document, hits, lambda h: fitted(h, voice_name))
+    return f"{named(old, document)} to {label.lower()}", new
+
+
+def fitted(h: Hit, voice_name: str) -> Hit:
+    """The same stroke on another voice, without what that voice cannot do."""
+    group = voice(voice_name).group
+    rings = group in ("cymbals", "hat")
+    ornament = h.ornament if group in ORNAMENTED_GROUPS else ""
+    keeps_length = bool(ornament) or (rings and voice(h.voice).group in ("cymbals", "hat"))
+    return replace(
+        h,
+        voice=voice_name,
+        stroke=h.stroke if h.stroke in {s.name for s in strokes_of(voice_name)} else "plain",
+        ornament=ornament,
+        length_ticks=h.length_ticks if keeps_length else 0,
+        limb=h.limb if h.limb in ("R", "L") and voice(voice_name).limb in ("R", "L") else "",
+    )
 
 
 def set_limb(document: Document, hits: Sequence[Hit], letter: str) -> Edit:
-    old, new = _each(document, hits, lambda h: replace(h, limb=letter))
-    return f"{_named(old, document)}: limb {letter}", new
+    old, new = each(document, hits, lambda h: replace(h, limb=letter))
+    return f"{named(old, document)}: limb {letter}", new
 
 
 def set_swing(document: Document, swing: Swing) -> Edit:

@@ -57,6 +57,21 @@ class History:
         self._show()
         return self._steps[self._at].words
 
+    def go_to(self, step: int) -> str:
+        """Go to any version by its number; the words of the step that made it."""
+        self._at = min(max(step, 0), len(self._steps) - 1)
+        self._show()
+        return self._steps[self._at].words
+
+    @property
+    def words(self) -> list[str]:
+        """The words of all steps, those that were taken back too; the first is how it began."""
+        return [s.words for s in self._steps]
+
+    @property
+    def at(self) -> int:
+        return self._at
+
     def _show(self) -> None:
         self.document = self._steps[self._at].document
         self.changed(self.document)

@@ -1,0 +1,70 @@
+"""`ghost-step edit`: the commands of the window without it, from the same table."""
+
+import argparse
+from pathlib import Path
+
+from ghoststep.files.grooves import open_document
+from ghoststep.files.keymap import read_keys
+from ghoststep.files.midi_out import write_midi
+from ghoststep.files.places import keys_file
+from ghoststep.files.project import PROJECT_SUFFIX, save_project
+from ghoststep.files.textgrid import grid_text, write_grid
+from ghoststep.music.errors import InputError
+from ghoststep.session import commands
+from ghoststep.session.command_table import COMMANDS, do_named
+from ghoststep.session.document import Document
+from ghoststep.session.language import VERBS, Stand
+from ghoststep.session.verbs import load
+
+
+def edit(options: argparse.Namespace) -> int:
+    """Change a groove by commands, each a phrase such as "velocity +4 on snare ghosts"; see --list."""
+    if options.list:
+        _list()
+        return 0
+    if options.groove is None:
+        raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
+    phrases = [p.strip() for text in options.do for p in text.split(";") if p.strip()]
+    if not phrases:
+        raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts'.")
+    stand = Stand(open_document(options.groove, read_keys(keys_file())))
+    for number, phrase in enumerate(phrases, 1):
+        try:
+            words, stand = do_named(stand, phrase)
+        except InputError as error:
+            raise InputError(f"Command {number}, '{phrase}': {error} Nothing was written.") from error
+        print(words)
+    if options.out is None:
+        print(grid_text(stand.document.groove), end="")
+    else:
+        _write(options.out, stand.document)
+    return 0
+
+
+def _write(path: Path, document: Document) -> None:
+    """As a project, a text grid or MIDI, by the file's ending."""
+    name = path.name.lower()
+    if name.endswith(PROJECT_SUFFIX):
+        save_project(path, document)
+    elif name.endswith(".txt"):
+        write_grid(path, document.groove)
+    elif name.endswith((".mid", ".midi")):
+        write_midi(path, document.groove, read_keys(keys_file()))
+    else:
+        raise InputError(f"{path.name}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
+    print(f"{path.name} written")
+
+
+def _list() -> None:
+    """Every verb, then every command of the window that says one."""
+    assert commands
+    load()
+    print(
+        "Verbs. TARGET names hits: a voice or group, ghosts, normals, accents, bars 2-4, beats 2,4, at 2a, limb L ...\n"
+    )
+    for verb in VERBS.values():
+        print(f"  {verb.line}\n      {verb.about}")
+    print("\nCommands of the window that can be named too:\n")
+    for row in COMMANDS.values():
+        if row.phrase:
+            print(f"  {row.name:<22} {row.phrase:<32} {row.text}")

@@ -1,0 +1,42 @@
+"""Accent shapes: which of a row of hits are accented.
+
+Shapes are told by place ("beat", "off-beat", "backbeat", "groups") or by counting hits ("every 3"). A shape may be laid
+over what is there (others stay as they are) or take its place (others become normal).
+"""
+
+import re
+from collections.abc import Sequence
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.meter import Meter
+from ghoststep.music.pattern import Hit
+
+SHAPES = ("beat", "off-beat", "backbeat", "groups", "every 2", "every 3", "every 4", "every 5")
+
+
+def accented(hits: Sequence[Hit], shape: str, meter: Meter) -> set[int]:
+    """Positions (in ticks) of the hits that a shape accents.
+
+    "every N" counts moments at which something is struck; "every 3 from 2" begins with the second.
+    """
+    counted = re.fullmatch(r"every (\d{1,3})(?: from (\d{1,3}))?", shape)
+    moments = sorted({h.position_ticks for h in hits if not h.grace})
+    if counted and int(counted[1]) and (counted[2] is None or int(counted[2])):
+        return set(moments[int(counted[2] or 1) - 1 :: int(counted[1])])
+    if shape not in SHAPES:
+        raise InputError(f"'{shape}' is no accent shape. There are: {', '.join(SHAPES[:4])}, every 3, every 3 from 2.")
+    return {m for m in moments if _stands(m % meter.bar_ticks, shape, meter)}
+
+
+def _stands(tick: int, shape: str, meter: Meter) -> bool:
+    pulses = meter.group_starts
+    if shape == "groups":
+        return tick in pulses
+    if shape == "beat":
+        return tick in pulses if meter.denominator >= 8 else tick % meter.unit_ticks == 0
+    if shape == "backbeat":
+        # Every second pulse: 2 and 4 of four, 4 of six eighths.
+        return tick in pulses[1::2]
+    ends = [*pulses[1:], meter.bar_ticks]
+    middles = {(a + b) // 2 for a, b in zip(pulses, ends, strict=True)}
+    return tick in middles

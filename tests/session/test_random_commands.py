@@ -1,0 +1,104 @@
+"""Commands as properties: in any order, undo leads back to the start and redo to the end."""
+
+import random
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.strategies import documents, ornate_grooves
+
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
+from ghoststep.music.touch import Role
+from ghoststep.session.command_table import COMMANDS, do_named
+from ghoststep.session.differences import difference
+from ghoststep.session.document import Document
+from ghoststep.session.history import History
+from ghoststep.session.language import Stand, do
+
+WITH_WORDS = (
+    "velocity {n}", "scale {n}", "nudge {n}", "move {n} steps", "tilt {n}", "line {n} 90", "level ghost 30",
+    "fill snare", "level accent 110 kick", "replace kick with snare", "replace ghosts with nothing",
+    "grid 32 bars 1", "grid triplets hat", "cycle 3 hat", "cycle 0 hat", "insert 1/8", "insert 1 bar",
+    "delete 1/4", "meter 7/8 2+2+3", "meter 4/4", "bars 3", "ornament roll on snare", "ornament flam on toms",
+    "length 1/8 on hat_open", "length 1/4 on crash", "hands RLRR", "sticking open-handed",
+    "accents-to tom_high on snare", "select kick", "select everything", "select ghosts", "go 2a", "go bar 2 1",
+    "go crash 3", "keep one", "back-to one", "ghosts 2", "place crash 1", "place hat_open 4& as accent",
+    "swing 16:0.6", "lean snare 9", "tempo 133", "loose 4", "stroke rim on snare",
+    "voice hat_open on hat_closed",
+)  # fmt: skip
+
+
+def phrases(dice: random.Random) -> str:
+    rows = [c.name for c in COMMANDS.values() if c.phrase]
+    text = dice.choice(rows) if dice.random() < 0.6 else dice.choice(WITH_WORDS)
+    return text.format(n=dice.randint(-20, 140))
+
+
+def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str) -> None:
+    from ghoststep.session import commands
+
+    assert commands
+    dice = random.Random(2026)
+    start = Document("depot", parse_grid(grid_text))
+    history, stand = History(start), Stand(start)
+    refused = changed = 0
+    for _ in range(5000):
+        try:
+            words, after = do_named(stand, phrases(dice))
+        except InputError as error:
+            refused += 1
+            assert str(error).strip()
+            continue
+        if after.document is not stand.document:
+            assert words
+            history.do(words, after.document)
+            changed += 1
+        stand = after
+        if len(stand.document.groove.pattern.hits) > 400 or stand.document.groove.pattern.bars > 12:
+            stand = Stand(start, shelf=stand.shelf)
+            history.do("over again", start)
+    last = history.document
+    assert changed > 1500 and refused < 3300
+    count = 0
+    while history.undo():
+        count += 1
+    assert history.document is start and start.groove == parse_grid(grid_text)
+    while history.redo():
+        count -= 1
+    assert history.document is last and count == 0
+
+
+@settings(max_examples=60, deadline=None)
+@given(documents, st.integers(20, 190), st.booleans())
+def test_scaling_keeps_roles_in_order(document: Document, percent: int, even: bool) -> None:
+    if not document.groove.pattern.hits:
+        return
+    _, after = do(Stand(document), f"{'even' if even else 'scale'} {percent} on everything")
+    bands = {Role.GHOST: (1, 45), Role.NORMAL: (46, 95), Role.ACCENT: (96, 127)}
+    before = document.groove.pattern.hits
+    for old, new in zip(before, after.document.groove.pattern.hits, strict=True):
+        assert old.role is new.role
+        if new is not old:
+            assert bands[new.role][0] <= new.velocity <= bands[new.role][1]
+
+
+@settings(max_examples=60, deadline=None)
+@given(ornate_grooves, ornate_grooves)
+def test_a_difference_applied_gives_the_other_version(first: Groove, second: Groove) -> None:
+    assert difference(first, second).applied(first) == second
+
+
+@settings(max_examples=40, deadline=None)
+@given(documents, st.sampled_from(WITH_WORDS), st.integers(-20, 140))
+def test_a_command_leaves_the_document_it_was_given_alone(document: Document, phrase: str, n: int) -> None:
+    before = (document.groove.pattern.hits, document.groove.feel, document.groove.pattern.rules)
+    try:
+        _, after = do(Stand(document), phrase.format(n=n))
+    except InputError:
+        after = None
+    assert (document.groove.pattern.hits, document.groove.feel, document.groove.pattern.rules) == before
+    if after is not None:
+        pattern = after.document.groove.pattern
+        assert list(pattern.hits) == sorted(pattern.hits, key=lambda h: h.sort_key)
+        assert all(0 <= h.position_ticks < pattern.length_ticks for h in pattern.hits)
