@@ -8,28 +8,12 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Callable
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-ROOT = Path(__file__).resolve().parents[1]
-
-
-def best_s(work: Callable[[], object], *, times: int = 5) -> float:
-    """The shortest of several runs, in seconds."""
-    out = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        out.append(time.perf_counter() - start)
-    return min(out)
-
-
-def say(name: str, value: str, beside: str = "") -> None:
-    print(f"{name:<58} {value:>16}   {beside}", flush=True)
-
+from bench import listening, placing
+from bench.timing import ROOT, best_s, offscreen, say
 
 STARTUP = """
 import sys, time
@@ -138,36 +122,6 @@ def _added_samples(sound: NDArray[np.float32], hits: int) -> float:
     return best_s(add, times=2)
 
 
-PAINT = """
-import sys, time
-from ghoststep.desk.app import make_app, make_window
-from ghoststep.session.document import Document
-from ghoststep.session import edits
-from bench.__main__ import long_groove
-app = make_app()
-window = make_window()
-window.resize(1280, 800)
-window.show()
-window.studio.set_document(Document("x", long_groove(16)), None)
-window.go("place")
-while window.studio._programs.busy:
-    app.processEvents()
-for bars, quarter in ((2, 0), (16, 13.0)):
-    window.grid._quarter_px = quarter
-    window.grid.refresh()
-    app.processEvents()
-    out = []
-    for i in range(12):
-        start = time.perf_counter()
-        hit = window.studio.groove.pattern.hits[i * 7]
-        window.studio.edit(lambda d: edits.set_velocity(d, [hit], 20 + i + bars))
-        window.grid.viewport().repaint()
-        out.append(time.perf_counter() - start)
-    print(1000 * sorted(out)[len(out) // 2])
-window.studio.history.mark_saved()
-window.close()
-"""
-
 MEMORY = """
 from ghoststep.desk.app import make_app, make_window
 from ghoststep.files.demo import demo_recordings
@@ -189,23 +143,13 @@ window.close()
 """
 
 
-def _offscreen(code: str) -> list[float]:
-    env = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(ROOT)}
-    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, env=env, check=True)
-    return [float(x) for x in done.stdout.split()]
-
-
 def window_figures() -> None:
-    two, sixteen = _offscreen(PAINT)
-    say("an edit to changed paint, 2 bars on screen of 16", f"{two:.1f} ms", "one frame at 60 Hz is 16.7 ms")
-    say("an edit to changed paint, 16 bars on screen", f"{sixteen:.1f} ms", "one frame at 60 Hz is 16.7 ms")
-    say("peak memory, demo open and played", f"{_offscreen(MEMORY)[0]:.0f} MB")
+    say("peak memory, demo open and played", f"{offscreen(MEMORY)[0]:.0f} MB")
 
 
 if __name__ == "__main__":
-    from bench import listening
-
     startup()
     listening.run()
     rendering()
+    placing.run()
     window_figures()

@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from bench.__main__ import ROOT, say
+from bench.timing import ROOT, say
 
 LIBRARY_PYTHON = ROOT / "build" / "bench" / "bin" / "python"
 _ONE_CORE = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS"), "1")

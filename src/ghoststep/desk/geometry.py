@@ -1,6 +1,7 @@
 """Where things stand in the grid: positions to pixels and back. No Qt, so it is tested by itself."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
@@ -33,7 +34,7 @@ class Geometry:
     height: int
     magnify: float  # how many times larger than true the deviations are drawn
 
-    @property
+    @cached_property
     def lane_h(self) -> float:
         free = (self.height - RULER_H - STICK_H) / max(len(self.lanes), 1)
         return min(max(free, MIN_LANE_H), MAX_LANE_H)
@@ -51,7 +52,8 @@ class Geometry:
 
     def line_x(self, ticks: float) -> float:
         """Where a step's line stands: swing moves the line itself, true to scale."""
-        return self.x_of(self.groove.feel.swing.bend_one(ticks))
+        swing = self.groove.feel.swing
+        return self.x_of(ticks if swing.straight else swing.bend_one(ticks))
 
     def ticks_at(self, x: float) -> float:
         return (x - GUTTER_W - LEFT_PAD + self.scroll_px) / self.quarter_px * TICKS_PER_QUARTER
@@ -70,7 +72,7 @@ class Geometry:
     def foot_y(self, row: int) -> float:
         return self.lane_top(row) + self.lane_h - STEM_FOOT
 
-    @property
+    @cached_property
     def full_stem(self) -> float:
         """Height of a stem of velocity 127."""
         return self.lane_h - STEM_TOP - STEM_FOOT
@@ -160,6 +162,11 @@ class Geometry:
 
     def visible(self, x0: float, x1: float) -> tuple[int, int]:
         """Tick range that can show between two x, with room for stems that stand beside their lines."""
-        margin = TICKS_PER_QUARTER
+        # A stem stands at most a sixteenth beside its line, swing moves a line by less than 0.6 of an eighth, and a
+        # head is some 20 pixels wide, less where it has little room.
+        head_px = 24 if self.sixteenth_px >= 8 else 8
+        margin = 0.25 * TICKS_PER_QUARTER + head_px / self.quarter_px * TICKS_PER_QUARTER
+        if not self.groove.feel.swing.straight:
+            margin += 0.3 * TICKS_PER_QUARTER
         low = int(max(self.ticks_at(x0) - margin, 0))
         return low, int(min(self.ticks_at(x1) + margin, self.groove.pattern.length_ticks))

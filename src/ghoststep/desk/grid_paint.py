@@ -7,8 +7,9 @@ from PySide6.QtGui import QPainter, QPen
 
 from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry
 from ghoststep.desk.look import Look, font
-from ghoststep.desk.stems import draw_end, draw_stem, size_for
+from ghoststep.desk.stems import Placed, draw_end, draw_stems, size_for
 from ghoststep.music.kit import LANES
+from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import count_name
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 from ghoststep.session.strokes import closings
@@ -168,21 +169,45 @@ def _spread(painter: QPainter, x: float, y: float, lean: tuple[float, float]) ->
     painter.drawText(QPointF(x + width + 30, y + 10), f"±{loose:.0f} ms")
 
 
-def paint_stems(painter: QPainter, g: Geometry, chosen: AbstractSet[int], x0: float, x1: float, ratio: float) -> None:
+# Hits that last: the hit, where it ends in ticks, and by what (see `session.strokes.closings`).
+Lasting = tuple[tuple[Hit, int, str], ...]
+
+
+def lasting(g: Geometry, x0: float, x1: float) -> Lasting:
+    """What of the hits that last can be seen between two x."""
+    if size_for(g.sixteenth_px) == "dot":
+        return ()
+    pattern = g.groove.pattern
+    low, high = g.visible(x0, x1)
+    found = closings(pattern, low - 2 * pattern.meter.bar_ticks, high)
+    return tuple((pattern.hits[i], end, by) for i, (end, by) in found.items() if end >= low)
+
+
+def paint_stems(
+    painter: QPainter,
+    g: Geometry,
+    chosen: AbstractSet[int],
+    ends: Lasting,
+    x0: float,
+    x1: float,
+    ratio: float,
+) -> None:
     """The hits between two x; `chosen` holds indices into the pattern's hits."""
     pattern = g.groove.pattern
     low, high = g.visible(x0, x1)
     rows = {name: g.row_of(name) for name in pattern.voices}
     size = size_for(g.sixteenth_px)
-    if size != "dot":
-        for i, (end, by) in closings(pattern, low - 2 * pattern.meter.bar_ticks, high).items():
-            h = pattern.hits[i]
-            row = rows[h.voice]
-            if row is not None and end >= low:
-                draw_end(painter, h, g.stem_x(h), g.line_x(end), g.head_y(row, h.velocity), by)
-    for i in pattern.between(low, high + 1):
-        h = pattern.hits[i]
+    for h, end, by in ends:
         row = rows[h.voice]
         if row is not None:
-            draw_stem(painter, h, g.line_x(h.position_ticks), g.stem_x(h), g.foot_y(row), g.head_y(row, h.velocity),
-                      chosen=i in chosen, size=size, ratio=ratio)  # fmt: skip
+            draw_end(painter, h, g.stem_x(h), g.line_x(end), g.head_y(row, h.velocity), by)
+    placed = []
+    feet = {name: (g.foot_y(row) if row is not None else 0.0) for name, row in rows.items()}
+    a_step = g.full_stem / 127
+    for i in pattern.between(low, high + 1):
+        h = pattern.hits[i]
+        if rows[h.voice] is not None:
+            foot = feet[h.voice]
+            line_x = g.line_x(h.position_ticks)
+            placed.append(Placed(h, line_x, g.stem_x(h), foot, foot - a_step * h.velocity, i in chosen))
+    draw_stems(painter, placed, size=size, ratio=ratio)

@@ -4,6 +4,8 @@ A strip knows everything it shows: the layout, and its own hits as a slice of th
 the same objects where nothing changed, so telling whether a strip is still right takes microseconds.
 """
 
+import math
+import time
 from collections import OrderedDict
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
@@ -12,16 +14,20 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPixmap
 
 from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry
-from ghoststep.desk.grid_paint import paint_ground, paint_ruler, paint_stems
+from ghoststep.desk.grid_paint import Lasting, lasting, paint_ground, paint_ruler, paint_stems
 from ghoststep.desk.look import Look
 from ghoststep.desk.stick_paint import paint_sticking
 
-TILE_W = 128
+TILE_W = 64
 _KEPT = 96  # strips: several screens, about 0.4 MB each
 
 
 @dataclass
 class _Tile:
+    """A strip: its ground, which edits of hits leave alone, and the whole with the stems on it."""
+
+    layout: tuple[object, ...]
+    ground: QPixmap
     key: tuple[object, ...]
     pixmap: QPixmap
 
@@ -41,15 +47,29 @@ class Tiles:
         chosen: AbstractSet[int],
         region: tuple[int, int] | None,
         ratio: float,
-    ) -> None:
-        """Draw what of the grid lies in a rectangle of the viewport."""
+        *,
+        within_s: float = math.inf,
+    ) -> bool:
+        """Draw what of the grid lies in a rectangle of the viewport; True where all of it is there.
+
+        Once strips took longer than `within_s`, those that are still to be painted show their lanes only, so that a
+        frame of scrolling never waits; the caller comes back for them.
+        """
         layout = _layout(g, region, ratio)
         left = max(rect.left(), GUTTER_W)
         first = int((left - GUTTER_W + g.scroll_px) // TILE_W)
         last = int((rect.right() - GUTTER_W + g.scroll_px) // TILE_W)
+        ends = lasting(g, left, rect.right())
+        until, complete = time.perf_counter() + within_s, True
         for number in range(max(first, 0), last + 1):
             x = GUTTER_W + number * TILE_W - g.scroll_px
-            painter.drawPixmap(round(x), 0, self._tile(number, g, layout, chosen, region, ratio))
+            known = self._tiles.get(number)
+            if time.perf_counter() > until and (known is None or known.layout != layout):
+                _lanes_only(painter, g, round(x))
+                complete = False
+                continue
+            painter.drawPixmap(round(x), 0, self._tile(number, g, layout, chosen, ends, region, ratio))
+        return complete
 
     def _tile(
         self,
@@ -57,42 +77,55 @@ class Tiles:
         g: Geometry,
         layout: tuple[object, ...],
         chosen: AbstractSet[int],
+        ends: Lasting,
         region: tuple[int, int] | None,
         ratio: float,
     ) -> QPixmap:
         local = replace(g, scroll_px=GUTTER_W + number * TILE_W)
         pattern = g.groove.pattern
         low, high = local.visible(0, TILE_W)
-        reach = 2 * pattern.meter.bar_ticks if pattern.voices and _rings(pattern.voices) else 0
-        found = pattern.between(low - reach, high + reach + 1)
+        found = pattern.between(low, high + 1)
         marked = tuple(i - found.start for i in found if i in chosen) if chosen else ()
-        key = (layout, pattern.hits[found.start : found.stop], marked)
+        mine = tuple(e for e in ends if e[0].position_ticks <= high and e[1] >= low)
+        key = (layout, pattern.hits[found.start : found.stop], marked, mine)
         old = self._tiles.get(number)
         if old is None or old.key != key:
-            old = self._tiles[number] = _Tile(key, self._painted(local, chosen, region, ratio))
+            ground = old.ground if old is not None and old.layout == layout else _ground(local, region, ratio)
+            whole = self._painted(ground, local, chosen, mine, ratio)
+            old = self._tiles[number] = _Tile(layout, ground, key, whole)
             if len(self._tiles) > _KEPT:
                 self._tiles.popitem(last=False)
         self._tiles.move_to_end(number)
         return old.pixmap
 
-    def _painted(self, g: Geometry, chosen: AbstractSet[int], region: tuple[int, int] | None, ratio: float) -> QPixmap:
+    def _painted(self, ground: QPixmap, g: Geometry, chosen: AbstractSet[int], ends: Lasting, ratio: float) -> QPixmap:
         self.painted += 1
-        pixmap = QPixmap(round(TILE_W * ratio), round(g.height * ratio))
-        pixmap.setDevicePixelRatio(ratio)
+        pixmap = QPixmap(ground)
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_ground(painter, g, 0, TILE_W)
-        paint_ruler(painter, g, region, 0, TILE_W)
         painter.setClipRect(QRectF(0, RULER_H, TILE_W, g.height))
         paint_sticking(painter, g, 0, TILE_W)
-        paint_stems(painter, g, chosen, 0, TILE_W, ratio)
+        paint_stems(painter, g, chosen, ends, 0, TILE_W, ratio)
         painter.end()
         return pixmap
 
 
-def _rings(voices: tuple[str, ...]) -> bool:
-    """Whether something may last and so reach from far into a strip."""
-    return any(v not in ("kick", "hat_closed") for v in voices)
+def _lanes_only(painter: QPainter, g: Geometry, x: int) -> None:
+    """What stands in for a strip for a frame or two."""
+    painter.fillRect(QRectF(x, 0, TILE_W, g.height), Look.color("ground"))
+    for row in range(0, len(g.lanes), 2):
+        painter.fillRect(QRectF(x, g.lane_top(row), TILE_W, g.lane_h), Look.color("panel"))
+
+
+def _ground(g: Geometry, region: tuple[int, int] | None, ratio: float) -> QPixmap:
+    pixmap = QPixmap(round(TILE_W * ratio), round(g.height * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    paint_ground(painter, g, 0, TILE_W)
+    paint_ruler(painter, g, region, 0, TILE_W)
+    painter.end()
+    return pixmap
 
 
 def _layout(g: Geometry, region: tuple[int, int] | None, ratio: float) -> tuple[object, ...]:

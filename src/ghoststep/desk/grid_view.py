@@ -3,7 +3,9 @@
 What stands still is kept in strips (see `grid_tiles`), so that an edit paints a few hundred pixels and not all.
 """
 
-from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, Signal
+import math
+
+from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QToolTip
 
@@ -22,6 +24,8 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to single milliseconds
 MAGNIFICATIONS = (1, 2, 4, 8)
 _DRAG_START_PX = 4
+_FRAME_SHARE_S = 0.006  # of a frame while scrolling; strips that take longer come with the next
+_MANY = 64  # chosen hits from which one pass over all is faster than looking for each
 
 
 class GridView(LayeredView):
@@ -49,6 +53,7 @@ class GridView(LayeredView):
         self.tiles = Tiles()
         self._gutter: tuple[tuple[object, ...], QPixmap] | None = None
         self._playhead: float | None = None  # in ticks
+        self._scrolling = False
         self._press: QPointF | None = None
         self._dragged: Hit | None = None
         self._dragging = False
@@ -132,10 +137,19 @@ class GridView(LayeredView):
     def paint_content(self, painter: QPainter, rect: QRectF) -> None:
         """Strips that are kept, the gutter, and over them the cursor, which moves often."""
         g, ratio = self.geometry_now(), self.devicePixelRatioF()
-        self.tiles.draw(painter, g, rect, self.chosen, self.region, ratio)
+        within_s = _FRAME_SHARE_S if self._scrolling else math.inf
+        complete = self.tiles.draw(painter, g, rect, self.chosen, self.region, ratio, within_s=within_s)
+        if complete:
+            self._scrolling = False
+        else:
+            QTimer.singleShot(0, self.viewport().update)
         self._paint_cursor(painter, g)
         if rect.left() < GUTTER_W:
             painter.drawPixmap(0, 0, self._gutter_pixmap(g, ratio))
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        self._scrolling = True
+        super().scrollContentsBy(dx, dy)
 
     def _gutter_pixmap(self, g: Geometry, ratio: float) -> QPixmap:
         p = g.groove.pattern
@@ -368,6 +382,12 @@ class GridView(LayeredView):
 
 def _found_again(chosen: list[Hit], pattern: Pattern) -> set[int]:
     """Indices of hits in another version: the same objects, else the same spots and voices."""
+    if len(chosen) > _MANY:
+        wanted = {id(h) for h in chosen}
+        spots = {(h.position_ticks, h.voice, h.grace) for h in chosen}
+        return {
+            i for i, h in enumerate(pattern.hits) if id(h) in wanted or (h.position_ticks, h.voice, h.grace) in spots
+        }
     out: set[int] = set()
     for h in chosen:
         near = pattern.between(h.position_ticks, h.position_ticks + 1)

@@ -33,6 +33,7 @@ class PlacePlace(QWidget):
         self.grid = GridView()
         self._before: Document | None = None  # the document a drag began with
         self._drag_hits: list[Hit] = []
+        self._held = False
         self._build_pages()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -90,6 +91,8 @@ class PlacePlace(QWidget):
         self.grid.show_groove(document.groove, _spreads(document))
 
     def _show_page(self) -> None:
+        if self._held:
+            return
         self.pages[self._stack.currentIndex()].show_now()
 
     def show_page(self, number: int) -> None:
@@ -133,7 +136,9 @@ class PlacePlace(QWidget):
         words, after = do_named(before, phrase)
         self._studio.shelf = after.shelf
         if after.document is not before.document:
+            self._held = True  # the page is shown once, when the choice stands too
             self._studio.edit(lambda _d: (words, after.document))
+            self._held = False
         elif words:
             self._studio.said.emit(words, False)
         self.grid.stand(after.chosen, after.cursor_ticks, after.lane)

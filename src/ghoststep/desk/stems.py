@@ -6,6 +6,9 @@ room heads shrink, down to a dot. Heads are drawn once into pixmaps and blitted,
 take too long for one frame.
 """
 
+from collections.abc import Sequence
+from typing import NamedTuple
+
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
@@ -21,7 +24,18 @@ _RADII = {"full": 8.0, "small": 4.5, "dot": 2.4}
 # A stroke that is not the plain one has its sign beside the head.
 STROKE_SIGNS = {"edge": "(", "rim": "×", "buzz": "z", "brush": "~", "tip": "˙", "shoulder": "▾", "splash": "°"}
 _SLASHES = {"double": 1, "roll5": 2, "roll6": 2, "roll7": 2, "roll": 3, "press": 3}
-_cache: dict[tuple[str, ...], QPixmap] = {}
+_cache: dict[tuple[object, ...], QPixmap] = {}
+
+
+class Placed(NamedTuple):
+    """A hit and where it is drawn."""
+
+    hit: Hit
+    line_x: float
+    stem_x: float
+    foot_y: float
+    head_y: float
+    chosen: bool
 
 
 def size_for(sixteenth_px: float) -> str:
@@ -31,7 +45,7 @@ def size_for(sixteenth_px: float) -> str:
 
 def head_pixmap(h: Hit, *, chosen: bool, size: str, ratio: float) -> QPixmap:
     """The head of a hit, centred in a HEAD x HEAD pixmap."""
-    key = (h.voice, h.limb_letter, h.role.value, h.stroke, str(chosen), size, str(ratio), Look.theme.name)
+    key = (h.voice, h.limb, h.role, h.stroke, chosen, size, ratio, Look.theme.name)
     found = _cache.get(key)
     if found is None:
         found = _cache[key] = _drawn(h, chosen, size, ratio)
@@ -104,31 +118,32 @@ def _marks(painter: QPainter, voice: str, color: QColor) -> None:
         painter.drawEllipse(QPointF(r + 3.5, -r), 2.2, 2.2)
 
 
-def draw_stem(
-    painter: QPainter,
-    h: Hit,
-    line_x: float,
-    stem_x: float,
-    foot_y: float,
-    head_y: float,
-    *,
-    chosen: bool,
-    size: str,
-    ratio: float,
-) -> None:
-    """The stem of a hit, its tie to the step line, its head, and what is struck around it."""
-    color = Look.limb(h.limb_letter)
-    if abs(stem_x - line_x) > 1:
+def draw_stems(painter: QPainter, placed: Sequence[Placed], *, size: str, ratio: float) -> None:
+    """Stems with their ties to the step lines, heads, and what is struck around them.
+
+    Stems of one limb are drawn in one go and heads after them: a screen may hold thousands.
+    """
+    lines: dict[tuple[str, bool], list[QLineF]] = {}
+    ties = []
+    for h, line_x, stem_x, foot_y, head_y, _ in placed:
+        lines.setdefault((h.limb_letter, h.role is Role.GHOST), []).append(QLineF(stem_x, foot_y, stem_x, head_y))
+        if abs(stem_x - line_x) > 1:
+            ties.append(QLineF(line_x, foot_y, stem_x, foot_y))
+    if ties:
         painter.setPen(QPen(Look.color("text"), 2 if size == "full" else 1))
-        painter.drawLine(QLineF(line_x, foot_y, stem_x, foot_y))
-    ghost = h.role is Role.GHOST
-    width = {"full": 1.4 if ghost else 3.0, "small": 1.2 if ghost else 2.0, "dot": 1.1}[size]
-    painter.setPen(QPen(color, width))
-    painter.drawLine(QLineF(stem_x, foot_y, stem_x, head_y))
-    if h.ornament and size != "dot":
-        _ornament(painter, h, stem_x, foot_y, head_y, size)
-    pixmap = head_pixmap(h, chosen=chosen, size=size, ratio=ratio)
-    painter.drawPixmap(QPointF(stem_x - HEAD / 2, head_y - HEAD / 2), pixmap)
+        painter.drawLines(ties)
+    for (limb, ghost), found in lines.items():
+        width = {"full": 1.4 if ghost else 3.0, "small": 1.2 if ghost else 2.0, "dot": 1.1}[size]
+        painter.setPen(QPen(Look.limb(limb), width))
+        painter.drawLines(found)
+    if size != "dot":
+        for p in placed:
+            if p.hit.ornament:
+                _ornament(painter, p.hit, p.stem_x, p.foot_y, p.head_y, size)
+    half = HEAD / 2
+    for h, _, stem_x, _, head_y, chosen in placed:
+        pixmap = head_pixmap(h, chosen=chosen, size=size, ratio=ratio)
+        painter.drawPixmap(QPointF(stem_x - half, head_y - half), pixmap)
 
 
 def _ornament(painter: QPainter, h: Hit, x: float, foot_y: float, head_y: float, size: str) -> None:

@@ -37,18 +37,37 @@ def paint_sticking(painter: QPainter, g: Geometry, x0: float, x1: float) -> None
         if not h.grace:
             letters = moments.get(h.position_ticks, "")
             moments[h.position_ticks] = letters if h.limb_letter in letters else letters + h.limb_letter
-    written = g.sixteenth_px >= _LETTER_PX
+    if g.sixteenth_px >= _LETTER_PX:
+        _letters(painter, g, moments)
+    else:
+        _ticks(painter, g, moments)
+
+
+def _letters(painter: QPainter, g: Geometry, moments: dict[int, str]) -> None:
+    top = g.content_h
     painter.setFont(font(11, bold=True))
     for ticks, letters in moments.items():
         x = g.line_x(ticks)
-        if pattern.rules.linear and len(letters) > 1:
+        if g.groove.pattern.rules.linear and len(letters) > 1:
             painter.fillRect(QRectF(x - 6, top + 1, 12, STICK_H - 2), Look.color("warn", 90))
+        both = "R" in letters and "L" in letters
         for letter in letters:
             y = top + (2 if letter in "RL" else 16)
-            by = 5.0 if written else 2.0
-            side = {"R": by, "L": -by}.get(letter, 0.0) if "R" in letters and "L" in letters else 0.0
+            side = {"R": 5.0, "L": -5.0}.get(letter, 0.0) if both else 0.0
             painter.setPen(Look.limb(letter))
-            if written:
-                painter.drawText(QRectF(x - 8 + side, y, 16, 15), Qt.AlignmentFlag.AlignCenter, letter)
-            else:
-                painter.drawLine(QLineF(x + side / 2, y + 3, x + side / 2, y + 12))
+            painter.drawText(QRectF(x - 8 + side, y, 16, 15), Qt.AlignmentFlag.AlignCenter, letter)
+
+
+def _ticks(painter: QPainter, g: Geometry, moments: dict[int, str]) -> None:
+    """Where letters have no room: a mark for each limb, in its colour."""
+    top = g.content_h
+    lines: dict[str, list[QLineF]] = {}
+    for ticks, letters in moments.items():
+        x = g.line_x(ticks)
+        for letter in letters:
+            y = top + (5 if letter in "RL" else 19)
+            at = x + {"R": 0.8, "L": -0.8}.get(letter, 0.0)
+            lines.setdefault(letter, []).append(QLineF(at, y, at, y + 9))
+    for letter, found in lines.items():
+        painter.setPen(QPen(Look.limb(letter), 1))
+        painter.drawLines(found)

@@ -30,6 +30,7 @@ from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Program, Source, Tape, Wish, program
 
 AUTOSAVE_EVERY_MS = 15_000
+STRETCH_BARS = 64
 PICK_FROM_S = 150.0  # from a longer file a passage is picked first
 _TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as one; the least that says anything
 Correction = Callable[[Document], Edit]
@@ -67,6 +68,7 @@ class Studio(QObject):
         self.shelf: Shelf | None = None  # what was copied
         self._waiting: list[Correction] = []
         self._listening: Job | None = None
+        self._from_ticks = 0  # where playing began
         self._wanted = 0  # number of the newest program asked for
         self._autosaved: Document | None = None
         self._timer = QTimer(self)
@@ -321,12 +323,21 @@ class Studio(QObject):
         return Tape(document.recording.samples, document.recording.rate, heard.start_s, onsets)
 
     def _program(self) -> Program:
-        return program(self.groove, self.kit, self.wish, self._tape(), self._mixdown)
+        return program(self.groove, self.kit, self._near(self.wish), self._tape(), self._mixdown)
+
+    def _near(self, wish: Wish) -> Wish:
+        """A groove of hundreds of bars is played in stretches: what is wanted of it, from where playing began."""
+        pattern = self.groove.pattern
+        if wish.region_ticks or pattern.bars <= STRETCH_BARS:
+            return wish
+        bar = pattern.meter.bar_ticks
+        first = min(self._from_ticks // bar, pattern.bars - 1)
+        return replace(wish, region_ticks=(first * bar, min(first + STRETCH_BARS, pattern.bars) * bar))
 
     def _prepare(self, then: Callable[[Program], None]) -> None:
         """Prepare the sound off the GUI thread; an older one that comes late is dropped."""
         self._wanted += 1
-        number, groove, wish, tape = self._wanted, self.groove, self.wish, self._tape()
+        number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
 
         def work(_progress: Callable[[float], None]) -> Program | None:
             return program(groove, self.kit, wish, tape, self._mixdown) if number == self._wanted else None
@@ -343,6 +354,8 @@ class Studio(QObject):
 
     def play(self, from_ticks: float | None = None) -> None:
         """Play from the start of the loop, or from a position."""
+
+        self._from_ticks = int(from_ticks or 0)
 
         def begin(ready: Program) -> None:
             self.player.play(ready, loop=self.wish.loop, from_ticks=from_ticks)

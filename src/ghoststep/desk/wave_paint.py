@@ -7,7 +7,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from ghoststep.desk.look import Look, font
-from ghoststep.desk.stems import draw_stem
+from ghoststep.desk.stems import Placed, draw_stems
 from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, log_bands, magnitudes_at
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
@@ -197,7 +197,7 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
         painter.setOpacity(1.0 if sure >= DOUBTFUL else 0.55)
         if round(h.origin.time_s, 6) in closes and h.voice in ("hat_open", "hat_half"):
             _paint_ring(painter, x, scene.x_of(closes[round(h.origin.time_s, 6)]), head, Look.limb(h.limb_letter))
-        draw_stem(painter, h, x, x, foot, head, chosen=h is scene.chosen, size="full", ratio=ratio)
+        draw_stems(painter, [Placed(h, x, x, foot, head, h is scene.chosen)], size="full", ratio=ratio)
         painter.setOpacity(1.0)
         if sure < DOUBTFUL:
             painter.setFont(font(13, bold=True))

@@ -18,6 +18,7 @@ from ghoststep.music.touch import Role, role_of
 from ghoststep.session.document import Document
 
 Edit = tuple[str, Document]
+_FEW = 64
 
 
 def hit_name(hit: Hit, meter: Meter) -> str:
@@ -41,8 +42,13 @@ def _replaced(document: Document, changes: dict[int, Hit | None]) -> Document:
 
 def _chosen(document: Document, hits: Iterable[Hit]) -> dict[int, Hit]:
     """Indices of the given hits; InputError where there is nothing to change."""
-    wanted = {id(h) for h in hits}
-    found = {i: h for i, h in enumerate(document.groove.pattern.hits) if id(h) in wanted}
+    pattern, wanted = document.groove.pattern, list(hits)
+    if len(wanted) <= _FEW:  # looked for one by one, since a pattern may have tens of thousands
+        near = {i for h in wanted for i in pattern.between(h.position_ticks, h.position_ticks + 1)}
+    else:
+        near = set(range(len(pattern.hits)))
+    ids = {id(h) for h in wanted}
+    found = {i: pattern.hits[i] for i in sorted(near) if id(pattern.hits[i]) in ids}
     if not found:
         raise InputError("No hit is selected: click one, or move to one with the arrow keys.")
     return found

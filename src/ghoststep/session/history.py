@@ -5,7 +5,10 @@ from dataclasses import dataclass, field
 
 from ghoststep.session.document import Document
 
-MAX_STEPS = 5000  # versions share nearly everything, so this bounds memory without being felt
+MAX_STEPS = 5000
+# Versions share their hits; what a version holds for itself is the row of them, 8 bytes a hit, and what changed.
+MAX_BYTES = 192_000_000
+_BYTES_A_HIT, _BYTES_A_STEP = 8, 2000
 
 
 @dataclass(frozen=True)
@@ -25,18 +28,24 @@ class History:
     _steps: list[Step] = field(default_factory=list)
     _at: int = 0
     _saved: Document | None = None
+    _held: int = 0  # bytes of all steps
 
     def __post_init__(self) -> None:
         self._steps = [Step(self.document, "opened")]
+        self._held = _weight(self._steps[0])
         self._saved = self.document
 
     def do(self, words: str, document: Document) -> None:
         """Go on to a new version; what was undone before is dropped. The same version again is no step."""
         if document is self.document:
             return
+        for step in self._steps[self._at + 1 :]:
+            self._held -= _weight(step)
         del self._steps[self._at + 1 :]
         self._steps.append(Step(document, words))
-        if len(self._steps) > MAX_STEPS:
+        self._held += _weight(self._steps[-1])
+        while len(self._steps) > 2 and (len(self._steps) > MAX_STEPS or self._held > MAX_BYTES):
+            self._held -= _weight(self._steps[0])
             del self._steps[0]
         self._at = len(self._steps) - 1
         self._show()
@@ -90,3 +99,8 @@ class History:
 
     def mark_saved(self) -> None:
         self._saved = self.document
+
+
+def _weight(step: Step) -> int:
+    """About how many bytes a step holds for itself."""
+    return _BYTES_A_STEP + _BYTES_A_HIT * len(step.document.groove.pattern.hits)

@@ -4,7 +4,7 @@ A phrase is a verb with its words, "velocity +4" or "accents off-beat on hat bar
 `session.verbs`; keys, menus, the command line of the window and `ghost-step edit` all speak them.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from difflib import get_close_matches
 
@@ -130,11 +130,28 @@ def edited(stand: Stand, edit: Edit) -> Done:
     words, document = edit
     if document is stand.document:
         return words, stand
-    before = {id(h) for h in stand.document.groove.pattern.hits}
+    old, hits = stand.document.groove.pattern.hits, document.groove.pattern.hits
+    low, high, away = _same_ends(old, hits)
+    before = {id(h) for h in old[low : high - away]}
     stayed = {id(h) for h in stand.hits}
-    hits = document.groove.pattern.hits
-    chosen = frozenset(i for i, h in enumerate(hits) if id(h) in stayed or id(h) not in before)
-    return words, replace(stand, document=document, chosen=chosen)
+    new = {i for i in range(low, high) if id(hits[i]) not in before or id(hits[i]) in stayed}
+    # Outside what changed the same hits stand at the same places, or moved on by as many as came or went.
+    new |= {i for i in stand.chosen if i < low}
+    new |= {i + away for i in stand.chosen if i + away >= high}
+    return words, replace(stand, document=document, chosen=frozenset(i for i in new if i < len(hits)))
+
+
+def _same_ends(old: Sequence[Hit], new: Sequence[Hit]) -> tuple[int, int, int]:
+    """Where two rows of hits begin and end to differ (indices into the new one), and how much longer the new one is."""
+    away = len(new) - len(old)
+    most = min(len(old), len(new))
+    low = 0
+    while low < most and old[low] is new[low]:
+        low += 1
+    back = 0
+    while back < most - low and old[-1 - back] is new[-1 - back]:
+        back += 1
+    return low, len(new) - back, away
 
 
 def settled(stand: Stand, edit: Edit) -> Done:

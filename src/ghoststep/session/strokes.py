@@ -5,13 +5,14 @@ from dataclasses import replace
 
 from ghoststep.feel.ornaments import landing_ticks
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import STROKE_INDEX, STROKES, strokes_of, voice
+from ghoststep.music.kit import STROKE_INDEX, STROKES, strokes_of, voice, voices_of
 from ghoststep.music.ornaments import ORNAMENTED_GROUPS, ornament
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_WHOLE
 from ghoststep.session.document import Document
 from ghoststep.session.edits import Edit, each, hit_name, named
 
+_HATS = frozenset(voices_of("hat"))
 _RINGING = ("hat_open", "hat_half", "hat_pedal", "ride", "ride_bell", "crash", "splash")
 
 
@@ -126,6 +127,8 @@ def closings(pattern: Pattern, low: float, high: float) -> dict[int, tuple[int, 
     following: int | None = None
     for i in reversed(found):
         h = pattern.hits[i]
+        if h.voice not in _HATS and not h.length_ticks and not h.ornament:
+            continue  # nothing ends it and it ends nothing: the usual case
         ends = []
         if h.ornament and ornament(h.ornament).rolls:
             ends.append((landing_ticks(h, pattern), "landing"))
@@ -136,6 +139,6 @@ def closings(pattern: Pattern, low: float, high: float) -> dict[int, tuple[int, 
             ends.append((following, "stroke"))
         if ends and h.position_ticks <= high:
             out[i] = min(ends)
-        if voice(h.voice).group == "hat" and (following is None or h.position_ticks < following):
+        if h.voice in _HATS and (following is None or h.position_ticks < following):
             following = h.position_ticks
     return out

@@ -30,13 +30,16 @@ class Mixdown:
         key = (id(kit), length)
         if self._mix is None or key != self._key or self._edits >= MOST_EDITS:
             return self._anew(wanted, kit, length, key)
-        gone, new = self._strikes - wanted, wanted - self._strikes
-        if gone.total() + new.total() > _WORTH_IT * max(wanted.total(), 1):
+        # Only strikes that are in one of the two can differ, unless some stand there more than once.
+        some = self._strikes.keys() ^ wanted.keys()
+        if self._strikes.total() != len(self._strikes) or wanted.total() != len(wanted):
+            some = self._strikes.keys() | wanted.keys()
+        changes = {s: wanted[s] - self._strikes[s] for s in some if wanted[s] != self._strikes[s]}
+        if sum(map(abs, changes.values())) > _WORTH_IT * max(wanted.total(), 1):
             return self._anew(wanted, kit, length, key)
-        for strike in gone.elements():
-            self._mix.add(strike, -1.0)
-        for strike in new.elements():
-            self._mix.add(strike)
+        for strike, more in sorted(changes.items()):
+            for _ in range(abs(more)):
+                self._mix.add(strike, 1.0 if more > 0 else -1.0)
         self._strikes = wanted
         self._edits += 1
         return self._mix.samples.copy()

@@ -1,0 +1,255 @@
+"""Place by the keyboard alone, the strips the grid is painted in, pages, versions and drawn lines."""
+
+import random
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QListWidget
+from tests.desk.test_window import press
+
+from ghoststep.desk.compare_dialog import BlindDialog, CompareDialog
+from ghoststep.desk.grid_tiles import TILE_W
+from ghoststep.files.project import load_project
+from ghoststep.files.textgrid import grid_text as as_text
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.groove import Groove
+from ghoststep.music.pattern import Pattern
+from ghoststep.music.touch import Role
+from ghoststep.session.document import Document
+
+
+def keys(window, text: str) -> None:
+    """Press keys in turn, written with spaces between."""
+    for key in text.split():
+        press(window.grid, key)
+
+
+def lanes(window) -> dict[str, str]:
+    rows = [line.split(None, 1) for line in as_text(window.studio.groove).splitlines() if line[:1].isalpha()]
+    return {name.split("/")[0]: steps for name, steps in rows if name not in ("tempo", "meter", "grid")}
+
+
+def test_a_whole_bar_is_made_by_keyboard_alone(window) -> None:
+    window.studio.set_document(Document("new", Groove(Pattern())), None)
+    window.go("place")
+    # The hats: eighths with accents on the beat, the last one open.
+    for step in range(8):
+        keys(window, "A" if step % 2 == 0 else "N")
+        if step == 7:
+            keys(window, "V V")
+        keys(window, "Right Right")
+    assert lanes(window)["hat_closed"] == "X-x-X-x-X-x-X---" and lanes(window)["hat_open"] == "--------------x-"
+    # The snare: backbeats, the second a flam, ghosts around them, one of them late.
+    keys(window, "Down")
+    window.grid.put_cursor(0, window.grid.cursor_row)
+    keys(
+        window, "Right Right Right Right A Right Right Right G Alt+Right Alt+Right Right Right G Right Right Right A 1"
+    )
+    assert lanes(window)["snare"] == "----X--o-o--X---"
+    # The kick: the first one harder in steps, a double before 3.
+    keys(window, "Down")
+    window.grid.put_cursor(0, window.grid.cursor_row)
+    keys(
+        window,
+        "Return Shift+Up Shift+Up Alt+Up Right Right Right Right Right Right Right Return Right Return Shift+Right",
+    )
+    assert lanes(window)["kick"] == "X------x-x------"
+    pattern = window.studio.groove.pattern
+    assert [h.ornament for h in pattern.hits if h.voice == "snare" and h.role is Role.ACCENT] == ["", "flam"]
+    assert [h.offset_ms for h in pattern.hits if h.role is Role.GHOST] == [2.0, 0.0]
+    # Choose the ghosts, make them softer, take it all back and do it again.
+    keys(window, "Ctrl+G Shift+Down Ctrl+Z Ctrl+Shift+Z D")
+    assert window.studio.groove.pattern.bars == 2 and lanes(window)["snare"].endswith("----X--o-o--X---")
+    keys(window, "Ctrl+A Ctrl+C PgDown Ctrl+V")
+    assert len(window.studio.history.words) > 25
+    while window.studio.history.undo():
+        pass
+    assert not window.studio.groove.pattern.hits
+
+
+def test_a_phrase_is_typed_explained_and_done(placed) -> None:
+    press(placed, "Ctrl+K")
+    bar = placed._say_bar
+    assert bar.isVisible() and bar.edit.hasFocus()
+    QTest.keyClicks(bar.edit, "velocity 5")
+    assert "sets the velocity" in bar._help.text()
+    QTest.keyClicks(bar.edit, "5 on snare ghosts")
+    QTest.keyClick(bar.edit, Qt.Key.Key_Return)
+    assert not bar.isVisible() and placed.grid.hasFocus() and "5 hits" in placed.message
+    assert {h.velocity for h in placed.grid.chosen_hits()} == {55}
+    placed.run("edit.find")
+    assert bar.edit.text() == "replace "
+    bar.edit.setText("replace gong with snare")
+    QTest.keyClick(bar.edit, Qt.Key.Key_Return)
+    assert bar.isVisible() and "names no hits" in placed.message
+    QTest.keyClick(bar.edit, Qt.Key.Key_Up)
+    assert bar.edit.text() == "velocity 55 on snare ghosts"
+    QTest.keyClick(bar.edit, Qt.Key.Key_Escape)
+    assert not bar.isVisible()
+
+
+def test_keys_typed_into_fields_stay_there(placed) -> None:
+    """Return in a number does not remove the hit, letters in the spot are no commands."""
+    placed.grid.put_cursor(0, placed.grid.geometry_now().row_of("kick"))
+    card = placed.place_place.hit_page
+    before = len(placed.studio.groove.pattern.hits)
+    card._velocity.setFocus()
+    card._velocity.lineEdit().selectAll()
+    QTest.keyClicks(card._velocity, "33")
+    QTest.keyClick(card._velocity, Qt.Key.Key_Return)
+    assert (
+        len(placed.studio.groove.pattern.hits) == before and placed.studio.groove.pattern.at(0, "kick").velocity == 33
+    )
+    card._spot.setFocus()
+    card._spot.selectAll()
+    QTest.keyClicks(card._spot, "1a")
+    QTest.keyClick(card._spot, Qt.Key.Key_Return)
+    assert placed.studio.groove.pattern.at(15120, "kick").velocity == 33
+
+
+def test_the_card_edits_everything(placed) -> None:
+    placed.grid.put_cursor(20160, placed.grid.geometry_now().row_of("snare"))
+    card = placed.place_place.hit_page
+    card._level.setValue(-12.0)
+    assert placed.grid.chosen_hits()[0].velocity == 64
+    for box, value in ((card._stroke, "rim"), (card._ornament, "roll5"), (card._limb, "R")):
+        box.activated.emit(box.findData(value))
+    hit = placed.grid.chosen_hits()[0]
+    assert (hit.stroke, hit.ornament, hit.limb) == ("rim", "roll5", "R") and "lands on 2&" in card._end.text()
+    card._voice.activated.emit(card._voice.findData("crash"))
+    assert placed.grid.chosen_hits()[0].ornament == "" and not card._ornament.isEnabled()
+    card._length.activated.emit(card._length.findData("1/8"))
+    assert "choked by hand" in card._end.text()
+    card._roles.button(3).click()
+    assert placed.grid.chosen_hits()[0].velocity == 124
+
+
+def test_pages_set_what_they_say(placed) -> None:
+    place = placed.place_place
+    for _ in place.pages:
+        placed.run("view.next_page")
+    assert place._stack.currentWidget().widget() is place.hit_page
+    place.show_page(1)
+    place.touch_page._levels[Role.GHOST].setValue(25)
+    assert {h.velocity for h in placed.studio.groove.pattern.hits if h.role is Role.GHOST} == {25}
+    place.touch_page._balance.button(2).click()
+    assert placed.studio.groove.feel.balance_db["hat"] < 0 and "hat" in place.touch_page._moved.text()
+    placed.grid.put_cursor(0, placed.grid.geometry_now().row_of("hat_closed"))
+    place.touch_page._shape.setCurrentIndex(1)
+    place.touch_page._accents("accents")
+    assert lanes(placed)["hat_closed"].startswith("x-X-x-X-")
+    place.show_page(2)
+    place.hands_page._linear.click()
+    assert placed.studio.groove.pattern.rules.linear and place.hands_page._clashes.isVisible()
+    place.hands_page._typed.setText("RLRRLRLL")
+    place.do("remove on snare")
+    place.do("select hat_closed")
+    place.hands_page._type()
+    assert place.hands_page._list.count() and place.hands_page._typed.text() == ""
+    place.show_page(3)
+    place.groove_page._meter.setText("2/4")
+    place.groove_page._meter.editingFinished.emit()
+    assert placed.studio.groove.pattern.bars == 4
+    place.groove_page._cycle.setValue(3)
+    assert placed.studio.groove.pattern.rules.cycles
+    place.groove_page._lane_grid.activated.emit(place.groove_page._lane_grid.findData(12))
+    assert dict(placed.studio.groove.pattern.lane_grids)
+
+
+def test_an_edit_paints_few_strips(placed) -> None:
+    full = "xxxxxxxxxxxxxxxx"
+    text = "\n".join(f"{n} {'|'.join([full] * 16)}" for n in ("hat_closed", "snare", "kick", "ride"))
+    placed.studio.set_document(Document("full", parse_grid(text)), None)
+    grid = placed.grid
+    grid.viewport().repaint()
+    whole = -(-grid.viewport().width() // TILE_W)
+    before = grid.tiles.painted
+    grid.put_cursor(20160, 0)
+    grid.viewport().repaint()
+    placed.run("hit.louder")
+    grid.viewport().repaint()
+    assert 1 <= grid.tiles.painted - before <= 6 < whole
+    picture = grid.grab().toImage()
+    grid.tiles._tiles.clear()
+    assert grid.grab().toImage() == picture
+
+
+def test_scrolling_is_made_up_for(placed, until) -> None:
+    text = "\n".join(f"{n} {'|'.join(['xxxxxxxxxxxxxxxx'] * 300)}" for n in ("hat_closed", "snare", "kick"))
+    placed.studio.set_document(Document("long", parse_grid(text)), None)
+    bar = placed.grid.horizontalScrollBar()
+    for value in (5000, 20000, 70000):
+        bar.setValue(value)
+        QApplication.processEvents()
+    until(lambda: not placed.grid._scrolling)
+    picture = placed.grid.grab().toImage()
+    placed.grid.tiles._tiles.clear()
+    assert placed.grid.grab().toImage() == picture
+    placed.studio.stop()
+
+
+def test_a_line_of_velocities_is_drawn(placed) -> None:
+    grid, g = placed.grid, placed.grid.geometry_now()
+    row = g.row_of("hat_closed")
+    start = QPoint(round(g.x_of(-4000)), round(g.head_y(row, 30)))
+    end = QPoint(round(g.x_of(75000)), round(g.head_y(row, 120)))
+    shift = Qt.KeyboardModifier.ShiftModifier
+    QTest.mousePress(grid.viewport(), Qt.MouseButton.LeftButton, shift, start)
+    QTest.mouseMove(grid.viewport(), (start + end) / 2)
+    QTest.mouseMove(grid.viewport(), end)
+    QTest.mouseRelease(grid.viewport(), Qt.MouseButton.LeftButton, shift, end)
+    drawn = [h.velocity for h in placed.studio.groove.pattern.hits if h.voice == "hat_closed"][:8]
+    assert drawn == sorted(drawn) and drawn[0] < 45 and drawn[-1] > 100 and "drawn from" in placed.message
+
+
+def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("plain", True))
+    with_trouble = []
+    placed.studio.said.connect(lambda words, trouble: with_trouble.append(words) if trouble else None)
+    placed.run("versions.compare")
+    assert "keep a version first" in placed.message
+    placed.run("versions.keep")
+    placed.place_place.do("remove on kick bars 2")
+    seen: list[QDialog] = []
+
+    def decide(dialog: QDialog) -> int:
+        seen.append(dialog)
+        if isinstance(dialog, BlindDialog):
+            dialog._decide()
+            assert "Hear one first" in dialog._told.text()
+            dialog._letters.button(1).click()
+            dialog._decide()
+        return 1
+
+    monkeypatch.setattr(QDialog, "exec", decide)
+    placed.run("versions.compare")
+    placed.run("versions.blind")
+    compared, blind = seen
+    assert isinstance(compared, CompareDialog) and isinstance(blind, BlindDialog)
+    told = [compared.told.item(i).text() for i in range(compared.told.count())]
+    assert any("kick" in words and "gone" in words for words in told)
+    assert compared._grids[0].chosen and not compared._grids[1].chosen
+    verdict = placed.studio.document.verdicts[-1]
+    assert set(verdict.among) == {"now", "plain"} and verdict.chosen == blind._versions[1][0]
+    assert f"'{verdict.chosen}'" in blind._told.text()
+    page = placed.place_place.versions_page
+    placed.place_place.show_page(4)
+    assert isinstance(page._kept, QListWidget) and page._kept.item(0).text() == "plain"
+    page._on_kept("back-to")
+    assert len([h for h in placed.studio.groove.pattern.hits if h.voice == "kick"]) == 7
+    page._go(1)
+    assert placed.message.startswith("At: ")
+    path = tmp_path / "versions.ghoststep"
+    placed.studio.save(path)
+    again = load_project(path)
+    assert [s.name for s in again.snapshots] == ["plain"] and again.verdicts == placed.studio.document.verdicts
+
+
+def test_blind_versions_are_shuffled() -> None:
+    versions = [(str(i), Groove()) for i in range(6)]
+    orders = {
+        tuple(n for n, _ in BlindDialog(versions, lambda _g: None, None, random.Random(i))._versions) for i in range(8)
+    }
+    assert len(orders) > 4
