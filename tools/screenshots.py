@@ -12,12 +12,15 @@ from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QWidget
 
 from ghoststep.desk.app import make_app, make_window
+from ghoststep.desk.compare_dialog import CompareDialog
 from ghoststep.desk.sheet import ShortcutSheet
 from ghoststep.desk.studio import Studio
 from ghoststep.desk.window import Window
 from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
+from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.session.document import Document
 
 
 def own_folders() -> None:
@@ -49,6 +52,69 @@ def on_the_grid(window: Window, *, zoom: float = 1.0) -> None:
     window.grid.next_hit(1)
     if zoom != 1:
         window.zoom(zoom)
+
+
+STROKES = """tempo 96
+meter 4/4
+grid 16
+crash      X--------------- | ----------------
+hat_closed x-x-x-x-x-x-x-x- | x-----------x-x-
+hat_open   ---------------- | ----x---x-------
+snare      ----X--o-o--X--o | ----X--o-o--X---
+tom_low    ---------------- | -------------x-x
+kick       X------x--X----- | X------x--X---x-
+"""
+TOUCHES = (
+    "ornament flam on snare accents bars 1", "ornament roll5 on snare at 2 bars 2", "stroke rim on snare at 4",
+    "stroke shoulder on hat_closed beats 1", "length 1/16 on hat_open at 3", "length 1/4 on crash",
+    "grid triplets bars 2", "accents beat on hat bars 1",
+)  # fmt: skip
+
+
+def strokes(window: Window) -> None:
+    """A groove with ornaments, strokes and lengths."""
+    window.studio.history.mark_saved()
+    window.studio.set_document(Document("Signal box", parse_grid(STROKES)), None)
+    window.go("place")
+    window.place_place.show_page(0)
+    for phrase in TOUCHES:
+        window.place_place.do(phrase)
+    window.place_place.do("go hat_open bar 2 3")
+
+
+def sixteen(window: Window) -> None:
+    for _ in range(14):
+        window.place_place.do("double-bar 1")
+    window.grid._quarter_px = 13.0
+    window.grid.refresh()
+    window.grid.horizontalScrollBar().setValue(0)
+    window.place_place.show_page(4)
+
+
+def touch_page(window: Window) -> None:
+    window.place_place.do("accents beat on hat")
+    window.place_place.do("balance snare-led")
+    window.place_place.show_page(1)
+
+
+def hands_page(window: Window) -> None:
+    window.place_place.do("balance played")
+    window.place_place.do("accents off-beat on hat")
+    window.place_place.do("hands RLRRLRLL on hat")
+    window.place_place.show_page(2)
+    window.ask_phrase("accents every 3 on hat")
+
+
+def compared(folder: Path, window: Window) -> None:
+    window.place_place.do("keep as heard")
+    window.place_place.do("fill snare under hat")
+    window.place_place.do("remove on kick at 2&")
+    document = window.studio.document
+    versions = [("now", document.groove), ("as heard", document.snapshots[0].groove)]
+    dialog = CompareDialog(versions, lambda _groove: None, window)
+    dialog.show()
+    picture(folder, "compare", dialog)
+    dialog.close()
 
 
 def spectrum(window: Window) -> None:
@@ -106,6 +172,17 @@ def take(folder: Path, wanted: list[str]) -> None:
     window.run("heard.spectrum")
     window.zoom(0)
     shot("place", lambda: on_the_grid(window))
+    shot("place-touch", lambda: touch_page(window))
+    shot("place-hands", lambda: hands_page(window))
+    window._say_bar.close_bar()
+    if not wanted or "compare" in wanted:
+        compared(folder, window)
+    shot("place-strokes", lambda: strokes(window))
+    shot("place-sixteen", lambda: sixteen(window))
+    heard(window, 0)
+    window.place_place.show_page(0)
+    window.zoom(0)
+    on_the_grid(window)
     window.studio.set_wish(region_ticks=(0, 4 * TICKS_PER_QUARTER), loop=True)
     shot("place-playing", lambda: playing(window))
     window.studio.stop()

@@ -253,3 +253,24 @@ def test_blind_versions_are_shuffled() -> None:
         tuple(n for n, _ in BlindDialog(versions, lambda _g: None, None, random.Random(i))._versions) for i in range(8)
     }
     assert len(orders) > 4
+
+
+def test_a_soft_kick_goes_between_two_steps(placed) -> None:
+    grid = placed.grid
+    grid.put_cursor(0, grid.geometry_now().row_of("kick"))
+    press(grid, "Right")
+    press(grid, "Alt+Shift+Right")
+    press(grid, "G")
+    assert placed.studio.groove.pattern.at(5040 + 1260, "kick").role is Role.GHOST
+    # With the mouse: zoomed in, quarters of a step are drawn and hit.
+    grid._quarter_px = 500.0
+    grid.refresh()
+    g = grid.geometry_now()
+    row = g.row_of("kick")
+    spot = QPoint(round(g.line_x(10080 + 2520)), round(g.foot_y(row) - 40))
+    QTest.mouseDClick(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
+    assert placed.studio.groove.pattern.at(10080 + 2520, "kick") is not None
+    placed.place_place.do("to 12000 ticks")
+    assert placed.studio.groove.pattern.at(12000, "kick") is not None
+    placed.place_place.do("to 625 ms")
+    assert placed.studio.groove.pattern.at(20160, "kick") is not None

@@ -141,6 +141,9 @@ def test_a_linear_part_stays_linear(stand: Stand) -> None:
     at = [h.voice for h in after.document.groove.pattern.hits if h.position_ticks == 10080]
     assert at == ["kick"]
     assert do(done(linear, "linear off"), "place kick 1&")[0] == "Kick 1& placed"
+    # Another hand or velocity for what stands there already takes nothing away.
+    for phrase in ("hands RLRRLRLL on hat", "velocity +9 on everything", "stroke rim on snare"):
+        assert len(done(linear, phrase).document.groove.pattern.hits) == len(linear.document.groove.pattern.hits)
 
 
 def test_grids_of_lanes_and_bars(stand: Stand) -> None:

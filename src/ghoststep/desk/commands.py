@@ -122,6 +122,12 @@ command("view.left", "Cursor left", "Left", menu="View", place="place")(lambda w
 command("view.right", "Cursor right", "Right", menu="View", place="place")(lambda w: w.grid.move_cursor(1, 0))
 command("view.up", "Cursor up", "Up", menu="View", place="place")(lambda w: w.grid.move_cursor(0, -1))
 command("view.down", "Cursor down", "Down", menu="View", place="place")(lambda w: w.grid.move_cursor(0, 1))
+command("view.fine_left", "Cursor a 64th left", "Alt+Shift+Left", menu="View", place="place")(
+    lambda w: w.grid.move_fine(-1)
+)
+command("view.fine_right", "Cursor a 64th right", "Alt+Shift+Right", menu="View", place="place")(
+    lambda w: w.grid.move_fine(1)
+)
 command("view.bar_back", "A bar back", "PgUp", menu="View", place="place")(lambda w: w.grid.move_bars(-1))
 command("view.bar_on", "A bar on", "PgDown", menu="View", place="place")(lambda w: w.grid.move_bars(1))
 command("view.spot", "Go to a spot …", "Ctrl+J", menu="View", place="place")(questions.go_to_spot)

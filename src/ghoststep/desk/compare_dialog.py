@@ -52,6 +52,7 @@ class CompareDialog(QDialog):
             stack.addWidget(half)
         self.told = QListWidget()
         self.told.setWordWrap(True)
+        self.told.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.told.setFixedWidth(300)
         side = QVBoxLayout()
         side.addWidget(label("From the upper to the lower", "section"))

@@ -13,6 +13,7 @@ STICK_H = 34  # the sticking line below the lanes
 GUTTER_W = 152
 LEFT_PAD = 26  # pixels before the first bar line, so that early hits are seen
 STEM_TOP, STEM_FOOT = 24, 9  # room above the tallest stem and below its foot
+FINE_PX = 96  # room of a step from which its quarters are drawn
 MIN_LANE_H, MAX_LANE_H = 50, 230
 
 
@@ -120,12 +121,20 @@ class Geometry:
         """Ticks of a step of the lane in a row, at a position."""
         return step_ticks(self.groove.pattern.grid_at(self.voice_of(row), int(ticks)))
 
+    def parts_of(self, step: int) -> int:
+        """Into how many parts a step is divided on the screen: four where there is room, so that hits go between."""
+        return 4 if step * self.quarter_px / TICKS_PER_QUARTER >= FINE_PX and step % 4 == 0 else 1
+
     def spot_at(self, row: int, x: float) -> int:
-        """The step nearest to x in a row, within the pattern."""
+        """The step nearest to x in a row, within the pattern; a quarter of a step where they are drawn."""
         last = self.groove.pattern.length_ticks - 1
         guess = min(max(int(self.ticks_at(x)), 0), last)
         reach = TICKS_PER_QUARTER
         near = self.steps(row, guess - reach, min(guess + reach, last)) or [0]
+        parts = self.parts_of(self.step_of(row, guess))
+        if parts > 1:
+            near = [t + k * self.step_of(row, t) // parts for t in near for k in range(parts)]
+            near = [t for t in near if t <= last]
         return min(near, key=lambda t: abs(self.line_x(t) - x))
 
     def nearest_step(self, row: int, ticks: int) -> int:

@@ -38,6 +38,8 @@ def paint_ground(painter: QPainter, g: Geometry, x0: float, x1: float) -> None:
             for x in (g.line_x(t),)
         ]
         painter.drawLines(lines)
+        _between(painter, g, row, low, high)
+        painter.setPen(fine)
         painter.drawLine(QLineF(x0, foot, min(end_x, x1), foot))
         _rounds(painter, g, row, low, high)
     painter.setPen(QPen(Look.color("strong_line"), 1))
@@ -50,6 +52,19 @@ def paint_ground(painter: QPainter, g: Geometry, x0: float, x1: float) -> None:
     painter.setPen(QPen(Look.color("dim"), 2))
     ends = range(low // meter.bar_ticks * meter.bar_ticks, high + 1, meter.bar_ticks)
     painter.drawLines([QLineF(g.x_of(t), RULER_H - 36, g.x_of(t), g.content_h) for t in ends])
+
+
+def _between(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> None:
+    """Dotted lines between steps that have room for them: there hits go that are off the grid."""
+    parts = g.parts_of(g.step_of(row, low))
+    if parts == 1:
+        return
+    painter.setPen(QPen(Look.color("line"), 1, Qt.PenStyle.DotLine))
+    for t in g.steps(row, low, high - 1):
+        step = g.step_of(row, t)
+        for k in range(1, parts):
+            x = g.line_x(t + k * step // parts)
+            painter.drawLine(QLineF(x, g.lane_top(row) + 24, x, g.foot_y(row)))
 
 
 def _rounds(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> None:

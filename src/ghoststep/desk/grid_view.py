@@ -19,7 +19,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES, voice
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import all_names
-from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
 ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to single milliseconds
 MAGNIFICATIONS = (1, 2, 4, 8)
@@ -204,6 +204,11 @@ class GridView(LayeredView):
         row = min(max(self.cursor_row + rows, 0), len(g.lanes) - 1)
         ticks = g.next_step(row, self.cursor_ticks, steps) if steps else g.nearest_step(row, self.cursor_ticks)
         self.put_cursor(ticks, row)
+
+    def move_fine(self, by: int) -> None:
+        """Move by 64ths, between the steps."""
+        to = self.cursor_ticks + by * step_ticks(64)
+        self.put_cursor(min(max(to, 0), self.groove.pattern.length_ticks - 1), self.cursor_row)
 
     def move_bars(self, bars: int) -> None:
         """Move by whole bars, as far as there are any."""

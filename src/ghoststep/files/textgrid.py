@@ -150,6 +150,8 @@ def grid_text(groove: Groove) -> str:
         unsaid.append("timing")
     if any(h.velocity != ROLE_VELOCITY[h.role] for h in pattern.hits):
         unsaid.append("exact velocities")
+    if any(h.ornament or h.length_ticks or h.stroke != "plain" for h in pattern.hits):
+        unsaid.append("strokes and ornaments")
     if unsaid:
         lines.insert(0, f"# not written here: {', '.join(unsaid)}")
     for name in pattern.voices or ("kick",):

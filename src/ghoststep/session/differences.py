@@ -6,14 +6,16 @@ the same voice that came within half a bar are one hit that moved.
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, fields, replace
+from fractions import Fraction
 
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import voice
+from ghoststep.music.kit import STROKE_INDEX, STROKES, voice
 from ghoststep.music.meter import Meter
+from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import count_name, spot_at
-from ghoststep.music.time import TempoMap
+from ghoststep.music.time import TICKS_PER_WHOLE, TempoMap
 from ghoststep.music.touch import Role
 
 # How far apart two hits are as one and the same, None where they cannot be.
@@ -144,9 +146,19 @@ def _whole(first: Groove, second: Groove) -> list[str]:
         one, two = first.feel.lean_of(name), second.feel.lean_of(name)
         if abs(one - two) >= 0.05:
             out.append(f"Lean of {voice(name).label.lower()}: {one:+.1f} becomes {two:+.1f} ms.")
+    if first.feel.balance_db != second.feel.balance_db:
+        out.append(f"Balance: {_balance(first.feel)} becomes {_balance(second.feel)}.")
+    if (a.grid, a.lane_grids, a.passages) != (b.grid, b.lane_grids, b.passages):
+        out.append("The grid is another one.")
+    if a.rules != b.rules:
+        out.append("Levels of roles, repeating lanes or what rings over the loop point are set otherwise.")
     if (first.feel.loose_ms, first.feel.take) != (second.feel.loose_ms, second.feel.take):
         out.append(f"Looseness: {first.feel.loose_ms:.1f} becomes {second.feel.loose_ms:.1f} ms.")
     return out
+
+
+def _balance(feel: Feel) -> str:
+    return ", ".join(f"{group} {db:+.1f} dB" for group, db in feel.balance_db.items()) or "as played"
 
 
 def _swing(feel: Feel) -> str:
@@ -206,12 +218,19 @@ def _changed(a: Hit, b: Hit, meter: Meter) -> str:
     if a.velocity != b.velocity:
         parts.append(f"{a.velocity} → {b.velocity}")
     if a.stroke != b.stroke:
-        parts.append(f"is played {b.stroke}")
+        parts.append(f"is played {STROKES[STROKE_INDEX[b.stroke]].label}")
+    if a.ornament != b.ornament:
+        parts.append(
+            f"gets a {ornament(b.ornament).label}" if b.ornament else f"loses its {ornament(a.ornament).label}"
+        )
+    if a.length_ticks != b.length_ticks:
+        share = Fraction(b.length_ticks, TICKS_PER_WHOLE)
+        parts.append(f"lasts {share} of a whole note" if b.length_ticks else "rings on")
     if a.limb_letter != b.limb_letter:
         parts.append(f"by {b.limb_letter} instead of {a.limb_letter}")
     if abs(a.offset_ms - b.offset_ms) >= 0.05:
         parts.append(f"{abs(b.offset_ms - a.offset_ms):.1f} ms {'later' if b.offset_ms > a.offset_ms else 'earlier'}")
-    known = {"position_ticks", "voice", "velocity", "role", "stroke", "limb", "offset_ms"}
+    known = {"position_ticks", "voice", "velocity", "role", "stroke", "limb", "offset_ms", "ornament", "length_ticks"}
     if not parts and any(getattr(a, f.name) != getattr(b, f.name) for f in fields(Hit) if f.name not in known):
         parts.append("has another origin")
     return f"{name} {', '.join(parts) or 'changes a little'}"

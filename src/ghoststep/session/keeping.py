@@ -21,9 +21,9 @@ def kept(before: Document, after: Document) -> tuple[str, Document]:
 
 
 def _linear(before: Pattern, after: Pattern) -> tuple[Pattern, list[Hit]]:
-    """New and changed hits push out what another limb strikes at the same instant."""
-    old = {id(h) for h in before.hits}
-    new = {h.position_ticks: h for h in after.hits if id(h) not in old and not h.grace}
+    """Hits that come to a spot push out what another limb strikes there; those that stood there before are left."""
+    old = {(h.position_ticks, h.voice) for h in before.hits}
+    new = {h.position_ticks: h for h in after.hits if not h.grace and (h.position_ticks, h.voice) not in old}
     gone = {
         i
         for i, h in enumerate(after.hits)

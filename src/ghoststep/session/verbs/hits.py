@@ -1,5 +1,6 @@
 """Verbs that place, remove and change hits one by one."""
 
+import re
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
@@ -99,13 +100,19 @@ def _moved(stand: Stand, ticks: int) -> Done:
     return said, replace(after, cursor_ticks=cursor) if stand.chosen else after
 
 
-@verb("to", "SPOT", "moves the chosen hit to a spot under any of its names", on_hits=True)
+@verb("to", "SPOT|N ticks|N ms", "moves the chosen hit to a spot under any of its names", on_hits=True)
 def _to(stand: Stand, words: list[str]) -> Done:
     pattern = stand.document.groove.pattern
     if not stand.hits:
         raise InputError("No hit is selected: click one, or move to one with the arrow keys.")
     first = stand.hits[0].position_ticks
     bar = first // pattern.meter.bar_ticks + 1
+    exact = re.fullmatch(r"(\d+(?:\.\d+)?)\s*(ticks|ms)", " ".join(words))
+    if exact:
+        ticks = float(exact[1])
+        if exact[2] == "ms":
+            ticks = float(stand.document.groove.tempo.to_ticks(ticks / 1000))
+        return _moved(stand, round(ticks) - first)
     spot = parse_spot(" ".join(words), pattern.meter, pattern.grid, bar=bar)
     return _moved(stand, spot.position_ticks(pattern.meter) - first)
 
