@@ -274,3 +274,13 @@ def test_a_soft_kick_goes_between_two_steps(placed) -> None:
     assert placed.studio.groove.pattern.at(12000, "kick") is not None
     placed.place_place.do("to 625 ms")
     assert placed.studio.groove.pattern.at(20160, "kick") is not None
+
+
+def test_a_range_drawn_past_the_end_is_none(placed) -> None:
+    grid, g = placed.grid, placed.grid.geometry_now()
+    y, end = 30, round(g.x_of(g.groove.pattern.length_ticks))
+    for a, b in ((end + 4, end + 20), (end + 20, end + 4)):
+        QTest.mousePress(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(a, y))
+        QTest.mouseMove(grid.viewport(), QPoint(b, y))
+        QTest.mouseRelease(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(b, y))
+        assert placed.studio.wish.region_ticks is None

@@ -17,7 +17,7 @@ from ghoststep.desk.look import Look
 from ghoststep.desk.stick_paint import paint_stick_head
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES, voice
-from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.pattern import MAX_OFFSET_MS, Hit, Pattern
 from ghoststep.music.spots import all_names
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
@@ -330,6 +330,7 @@ class GridView(LayeredView):
             velocity = round(min(max(hit.velocity - by.y() / g.full_stem * 127, 1), 127))
         if abs(by.x()) > _DRAG_START_PX:
             offset = round(hit.offset_ms + by.x() / g.ms_px(hit.position_ticks), 1)
+            offset = min(max(offset, -MAX_OFFSET_MS), MAX_OFFSET_MS)
         return velocity, offset
 
     def _choose_band(self, g: Geometry) -> None:
@@ -347,7 +348,9 @@ class GridView(LayeredView):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         g = self.geometry_now()
         if self._region_from is not None:
-            self.region_wanted.emit(self.region if self._dragging else None)
+            drawn = self.region if self._dragging else None
+            # Past the end of the groove there is nothing to play.
+            self.region_wanted.emit(drawn if drawn and drawn[0] < drawn[1] else None)
         elif self._line_row is not None:
             if self._line is not None:
                 ends = (self._line.p1(), self._line.p2())

@@ -153,7 +153,11 @@ class PlacePlace(QWidget):
         if self._before is None:
             self._before = self._studio.document
             self._drag_hits = self.grid.chosen_hits()
-        preview = _dragged(self._before, self._drag_hits, velocity, offset_ms)
+        try:
+            preview = _dragged(self._before, self._drag_hits, velocity, offset_ms)
+        except InputError as error:  # dragged further than a hit may be moved: the last picture stays
+            self._studio.said.emit(str(error), True)
+            return
         self.grid.groove = preview.groove
         self.grid.viewport().update()
         self._studio.said.emit(_drag_words(self._before, self._drag_hits, velocity, offset_ms), False)

@@ -202,17 +202,16 @@ def _offsets(
     places = [shift for shift in shifts if not (swung and (low - shift) % 2)]
     if not places:
         return []
-    hits, rests = np.empty((2, len(places), len(CLASSES), steps))
-    for i, shift in enumerate(places):
-        bars = -(-(width + shift) // steps)
-        padded = np.zeros((len(CLASSES), bars * steps))
-        padded[:, shift : shift + width] = struck
-        hits[i] = padded.reshape(len(CLASSES), bars, steps).sum(axis=1)
-        # Empty steps outside the first and last hit count less, as nobody knows whether they were meant.
-        heard = np.full(bars * steps, _EDGE_WEIGHT)
-        heard[shift : shift + width] = 1.0
-        rests[i] = heard.reshape(bars, steps).sum(axis=0)
-    rests = np.maximum(rests - hits, 0)
+    # Hits folded into one bar; another place of the bar line only turns that bar.
+    turned = (np.arange(steps) - np.array(places)[:, None]) % steps
+    folded = np.zeros((len(CLASSES), -(-width // steps) * steps))
+    folded[:, :width] = struck
+    hits = folded.reshape(len(CLASSES), -1, steps).sum(axis=1)[:, turned].transpose(1, 0, 2)
+    counted = np.bincount(np.arange(width) % steps, minlength=steps)[turned]
+    bars = -(-(width + np.array(places)) // steps)
+    # Empty steps outside the first and last hit count less, as nobody knows whether they were meant.
+    heard = counted + _EDGE_WEIGHT * (bars[:, None] - counted)
+    rests = np.maximum(heard[:, None, :] - hits, 0)
     scores = (_betaln(a + weight * hits, b + weight * rests) - nothing).sum(axis=(1, 2))
     return [(low - shift, float(score)) for shift, score in zip(places, scores, strict=True)]
 

@@ -82,7 +82,7 @@ def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixd
     At a speed other than 1 everything is slowed alike, deviations too, as if a tape ran slower but at its pitch.
     """
     whole = (0, groove.pattern.length_ticks)
-    region = wish.region_ticks or whole
+    region = wish.region_ticks if wish.region_ticks and wish.region_ticks[0] < wish.region_ticks[1] else whole
     wants_tape = tape is not None and wish.source is not Source.GROOVE
     passes: tuple[Source, ...] = (Source.GROOVE,)
     if wants_tape:
