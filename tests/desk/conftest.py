@@ -10,7 +10,11 @@ from ghoststep.desk.app import make_app, make_window
 from ghoststep.desk.studio import Studio
 from ghoststep.desk.window import Window
 from ghoststep.devices.output import SimulatedOutput
+from ghoststep.files.demo import demo_recordings
+from ghoststep.files.grooves import hear_file
+from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.listen.reading import Hints
 from ghoststep.session.document import Document
 
 
@@ -46,4 +50,18 @@ def placed(window: Window, grid_text: str) -> Window:
     """The window in Place with a two-bar groove."""
     window.studio.set_document(Document("depot", parse_grid(grid_text)), None)
     window.go("place")
+    return window
+
+
+@pytest.fixture(scope="session")
+def heard() -> Document:
+    """The first demo recording, listened to once."""
+    return hear_file(demo_recordings()[0], general_midi_keys(), Hints())
+
+
+@pytest.fixture
+def listening(window: Window, heard: Document) -> Window:
+    """The window in Listen with the demo heard."""
+    window.studio.set_document(heard, None)
+    window.go("listen")
     return window

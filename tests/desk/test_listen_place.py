@@ -15,26 +15,10 @@ from ghoststep.desk.tap_page import TAP_KEYS, Tap, TapPage, performance_of
 from ghoststep.desk.wave_paint import RULER_H
 from ghoststep.desk.wave_view import DOUBTFUL
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import hear_file
-from ghoststep.files.keymap import general_midi_keys
-from ghoststep.listen.reading import Hints
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.session.command_table import COMMANDS
-from ghoststep.session.document import Document
-
-
-@pytest.fixture(scope="module")
-def heard() -> Document:
-    return hear_file(demo_recordings()[0], general_midi_keys(), Hints())
-
-
-@pytest.fixture
-def listening(window, heard: Document):
-    window.studio.set_document(heard, None)
-    window.go("listen")
-    return window
 
 
 @pytest.fixture

@@ -284,3 +284,26 @@ def test_a_range_drawn_past_the_end_is_none(placed) -> None:
         QTest.mouseMove(grid.viewport(), QPoint(b, y))
         QTest.mouseRelease(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(b, y))
         assert placed.studio.wish.region_ticks is None
+
+
+def test_a_very_long_groove_is_played_in_stretches(placed, until) -> None:
+    text = f"kick {'|'.join(['X---------------'] * 200)}"
+    placed.studio.set_document(Document("long", parse_grid(text)), None)
+    until(lambda: not placed.studio._programs.busy)
+    bar = placed.studio.groove.pattern.meter.bar_ticks
+    placed.studio.play(150.0 * bar)
+    until(lambda: placed.studio.player.position_ticks() is not None)
+    assert placed.studio.player._program.region_ticks == (150 * bar, 200 * bar)
+    assert 150 * bar <= placed.studio.player.position_ticks() < 152 * bar
+    placed.studio.stop()
+
+
+def test_a_drag_too_far_is_said(placed) -> None:
+    placed.place_place.do("offset -1990 on snare")
+    placed.run("edit.select_all")
+    hit = next(h for h in placed.studio.groove.pattern.hits if h.voice == "kick")
+    before = placed.studio.document
+    placed.place_place._drag(hit.velocity, hit.offset_ms - 1500)
+    assert "outside" in placed.message
+    placed.place_place._drop(hit.velocity, hit.offset_ms - 1500)
+    assert placed.studio.document is before and placed.grid.groove is before.groove

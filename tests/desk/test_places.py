@@ -19,29 +19,15 @@ from ghoststep.desk.stems import HEAD, head_pixmap
 from ghoststep.desk.studio import Studio
 from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import hear_file
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid, read_grid
-from ghoststep.listen.reading import Hints, TempoReading
+from ghoststep.listen.reading import TempoReading
 from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.music.touch import Role
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
-
-
-@pytest.fixture(scope="module")
-def heard() -> Document:
-    return hear_file(demo_recordings()[0], general_midi_keys(), Hints())
-
-
-@pytest.fixture
-def listening(window, heard: Document):
-    window.studio.set_document(heard, None)
-    window.go("listen")
-    return window
-
 
 # -- Listen -----------------------------------------------------------------------------------------------------
 

@@ -4,6 +4,7 @@ import os
 import subprocess
 import sys
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -225,3 +226,34 @@ def test_files_open_by_what_they_are(tmp_path: Path, grid_text: str) -> None:
         open_document(demo_recordings()[0], KEYS)
     with pytest.raises(InputError, match="no groove"):
         open_document(tmp_path / "x.pdf", KEYS)
+
+
+def test_a_project_of_version_2_is_read(tmp_path: Path) -> None:
+    """What a later version added is missing there: it has its usual value."""
+    path = tmp_path / "old.ghoststep"
+    save_project(path, Document("old", parse_grid("snare ----X--o-o--X--o")))
+    with zipfile.ZipFile(path) as archive:
+        row = json.loads(archive.read("project.json"))
+    row["version"] = 2
+    assert not {"balance_db", "passages", "levels", "cycles", "linear", "ring_over"} & set(row["groove"])
+    for name in ("snapshots", "verdicts"):
+        del row[name]
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", json.dumps(row))
+    old = load_project(path)
+    assert (
+        old.groove == parse_grid("snare ----X--o-o--X--o")
+        and old.snapshots == ()
+        and old.groove.pattern.rules.ring_over
+    )
+    bad = {**row, "groove": {**row["groove"], "levels": [["gong", "ghost", 20]]}}
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", json.dumps(bad))
+    with pytest.raises(InputError, match="damaged: 'gong' is no voice"):
+        load_project(path)
+
+
+def test_a_text_grid_says_what_it_cannot_hold() -> None:
+    groove = parse_grid("snare ----X--o-o--X--o")
+    hits = tuple(replace(h, ornament="flam") if h.velocity > 100 else h for h in groove.pattern.hits)
+    assert "not written here: strokes and ornaments" in grid_text(groove.changed(hits=hits))

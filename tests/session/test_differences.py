@@ -11,6 +11,8 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
 from ghoststep.session.differences import difference, words
+from ghoststep.session.document import Document
+from ghoststep.session.language import Stand, do
 
 HEAD = "tempo 96\nmeter 4/4\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\n"
 ONE = HEAD + "snare ----X-------X--- | ----X-------X---\nkick X---x---X------- | X-------X---x---"
@@ -54,3 +56,17 @@ def test_show_prints_it(tmp_path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["show", str(tmp_path / "a.grid.txt"), "--diff", str(tmp_path / "b.grid.txt")]) == 0
     assert "two ghosts added" in capsys.readouterr().out
     assert main(["show", str(tmp_path / "a.grid.txt"), "--diff", str(tmp_path / "gone.mid")]) == 2
+
+
+def test_strokes_ornaments_and_settings_are_told() -> None:
+    first = parse_grid("tempo 96\nsnare ----X--o-o--X--o\nhat_open x---x-----------")
+    stand = Stand(Document("x", first))
+    phrases = "ornament flam on snare at 2; stroke rim on snare at 4; length 1/8 on hat_open at 1; level ghost 20"
+    for phrase in f"{phrases}; balance snare-led; grid 32 bars 1".split(";"):
+        _, stand = do(stand, phrase)
+    told = " ".join(words(first, stand.document.groove))
+    parts = "gets a flam; is played rim shot; lasts 1/8; 32 → 20; Balance: as played becomes; grid is another"
+    for part in parts.split("; "):
+        assert part in told, part
+    back = " ".join(words(stand.document.groove, first))
+    assert "loses its flam" in back and "rings on" in back and "is played plain" in back

@@ -147,3 +147,28 @@ def test_any_edits_taken_back_leave_the_document_as_it_was(document: Document, s
     while history.redo():
         pass
     assert history.document == last
+
+
+def test_history_of_long_grooves_holds_few_bytes(document: Document, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("ghoststep.session.history.MAX_BYTES", 60_000)
+    history = History(document)
+    for i in range(80):
+        _, changed = edits.set_tempo(history.document, 60 + i)
+        history.do(f"step {i}", changed)
+    assert len(history.words) < 32 and history.words[-1] == "step 79" and history.document.groove.tempo.main_bpm == 139
+    kept = len(history.words)
+    while history.undo():
+        pass
+    assert history.at == 0 and history.words[0] == f"step {80 - kept}"
+    # What was taken back and is dropped by a new step no longer counts.
+    for i in range(10):
+        history.do(f"again {i}", edits.set_tempo(history.document, 200 + i)[1])
+    assert history.words[1:] == [f"again {i}" for i in range(10)]
+
+
+def test_any_step_can_be_gone_to(document: Document) -> None:
+    history = History(document)
+    for i in range(5):
+        history.do(f"step {i}", edits.set_tempo(history.document, 60 + i)[1])
+    assert history.go_to(2) == "step 1" and history.document.groove.tempo.main_bpm == 61
+    assert history.go_to(99) == "step 4" and history.redo_words is None and history.go_to(-3) == "opened"

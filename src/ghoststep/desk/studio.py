@@ -5,14 +5,12 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 
 from ghoststep.desk import memory
 from ghoststep.desk.jobs import Job, Jobs
-from ghoststep.devices.output import Output, default_output
-from ghoststep.devices.player import Player
+from ghoststep.desk.playback import Playback
+from ghoststep.devices.output import Output
 from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
@@ -20,56 +18,41 @@ from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TempoMap
 from ghoststep.session.document import Document, Recording
 from ghoststep.session.edits import Edit
 from ghoststep.session.history import History
 from ghoststep.session.shelf import Shelf
-from ghoststep.sound.kit import Kit
-from ghoststep.sound.mixdown import Mixdown
-from ghoststep.sound.program import Program, Source, Tape, Wish, program
+from ghoststep.sound.program import Source
 
 AUTOSAVE_EVERY_MS = 15_000
-STRETCH_BARS = 64
 PICK_FROM_S = 150.0  # from a longer file a passage is picked first
-_TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as one; the least that says anything
 Correction = Callable[[Document], Edit]
 Progress = Callable[[float], None]
 
 
-class Studio(QObject):
-    """One open document and what is done with it."""
+class Studio(Playback):
+    """One open document and what is done with it; playing stands in `playback`."""
 
     document_changed = Signal()
     document_opened = Signal()  # another document, not a change of this one
     file_changed = Signal()  # name, path or saved state
-    said = Signal(str, bool)  # a message, and whether it is trouble
     busy_changed = Signal(str, float)  # what is going on ("" for nothing) and how far, 0 to 1
-    playing_changed = Signal()
-    wish_changed = Signal()
     heard = Signal()  # listening ended with a new document
     passage_wanted = Signal(object, object)  # path and overview of a long file
     corrected = Signal()  # a correction was done or refused
 
     def __init__(self, output: Output | None = None) -> None:
-        super().__init__()
+        super().__init__(output)
         self.path: Path | None = None
         self.history = History(Document(), lambda _document: self._changed())
-        self.kit = Kit()
-        self._mixdown = Mixdown()  # used by the one thread that prepares sound
-        self.wish = Wish()
-        self.player = Player(output or default_output())
         self.startup_trouble = ""
         self.keys = self._keys()
         self._jobs = Jobs(threads=1)
-        self._programs = Jobs(threads=1)
         self._saves = Jobs(threads=1)
         self._fits = Jobs(threads=1)
         self.shelf: Shelf | None = None  # what was copied
         self._waiting: list[Correction] = []
         self._listening: Job | None = None
-        self._from_ticks = 0  # where playing began
-        self._wanted = 0  # number of the newest program asked for
         self._autosaved: Document | None = None
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.autosave)
@@ -176,7 +159,7 @@ class Studio(QObject):
         self.document_opened.emit()
         self.wish_changed.emit()
         self.file_changed.emit()
-        self._programs.start(lambda _progress: self._program(), done=lambda _p: None, failed=self._fail)
+        self.warm_up()
 
     # -- files --------------------------------------------------------------------------------------------------
 
@@ -227,6 +210,15 @@ class Studio(QObject):
             lambda document: self._listened(document, path),
         )
 
+    def hear_passage(self, path: Path, start_s: float, end_s: float) -> None:
+        """Play a stretch of a file that is not open yet."""
+        from ghoststep.files.sound import read_passage
+
+        def ready(recording: Recording) -> None:
+            self._play_samples(recording.samples, recording.rate)
+
+        self._start("Reading", lambda _progress: read_passage(path, start_s, end_s), ready)
+
     def listen_to_mouth(self, path: Path, taught: tuple[str, ...]) -> None:
         """Hear a beatboxed phrase; `taught` names the sounds it begins with, where it teaches them."""
         from ghoststep.files.grooves import hear_mouth_file
@@ -272,9 +264,6 @@ class Studio(QObject):
             self._listening.cancel()
             self.said.emit("Stopped.", False)
 
-    def _fail(self, words: str) -> None:
-        self.said.emit(words, True)
-
     def save(self, path: Path) -> bool:
         """Save the project; on trouble the old file and the work stay as they are."""
         if path.suffix.lower() != PROJECT_SUFFIX:
@@ -311,121 +300,3 @@ class Studio(QObject):
         for jobs in (self._jobs, self._programs, self._saves, self._fits):
             jobs.wait()
         memory.forget_autosave()
-
-    # -- playing ------------------------------------------------------------------------------------------------
-
-    def _tape(self) -> Tape | None:
-        document = self.document
-        if document.recording is None or document.listening is None:
-            return None
-        heard = document.listening.explained
-        onsets = np.sort([h.origin.time_s for h in heard.groove.pattern.hits if h.origin])
-        return Tape(document.recording.samples, document.recording.rate, heard.start_s, onsets)
-
-    def _program(self) -> Program:
-        return program(self.groove, self.kit, self._near(self.wish), self._tape(), self._mixdown)
-
-    def _near(self, wish: Wish) -> Wish:
-        """A groove of hundreds of bars is played in stretches: what is wanted of it, from where playing began."""
-        pattern = self.groove.pattern
-        if wish.region_ticks or pattern.bars <= STRETCH_BARS:
-            return wish
-        bar = pattern.meter.bar_ticks
-        first = min(self._from_ticks // bar, pattern.bars - 1)
-        return replace(wish, region_ticks=(first * bar, min(first + STRETCH_BARS, pattern.bars) * bar))
-
-    def _prepare(self, then: Callable[[Program], None]) -> None:
-        """Prepare the sound off the GUI thread; an older one that comes late is dropped."""
-        self._wanted += 1
-        number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
-
-        def work(_progress: Callable[[float], None]) -> Program | None:
-            return program(groove, self.kit, wish, tape, self._mixdown) if number == self._wanted else None
-
-        def done(ready: Program | None) -> None:
-            if ready is not None and number == self._wanted:
-                then(ready)
-
-        self._programs.start(work, done=done, failed=self._fail)
-
-    def _exchange(self, ready: Program) -> None:
-        if self.player.playing:
-            self.player.replace(ready, loop=self.wish.loop)
-
-    def play(self, from_ticks: float | None = None) -> None:
-        """Play from the start of the loop, or from a position."""
-
-        self._from_ticks = int(from_ticks or 0)
-
-        def begin(ready: Program) -> None:
-            self.player.play(ready, loop=self.wish.loop, from_ticks=from_ticks)
-            self.playing_changed.emit()
-
-        self._prepare(begin)
-
-    def stop(self) -> None:
-        self._wanted += 1
-        self.player.stop()
-        self.playing_changed.emit()
-
-    def set_wish(self, **fields: object) -> None:
-        """Change how it is heard; while playing it goes on with that."""
-        self.wish = replace(self.wish, **fields)  # type: ignore[arg-type]
-        self.wish_changed.emit()
-        if self.player.playing:
-            self._prepare(self._exchange)
-
-    def play_click(self, bpm: float) -> None:
-        """A click by itself, for tapping along; 0 stops it."""
-        if not bpm:
-            self.stop()
-            return
-        ground = Groove(tempo=TempoMap.constant(bpm))
-        self.player.play(program(ground, self.kit, Wish(click=True)), loop=True)
-        self.playing_changed.emit()
-
-    def try_out(self, groove: Groove | None) -> None:
-        """Play another version of the groove without taking it; None stops."""
-        if groove is None:
-            self.stop()
-            return
-        self._wanted += 1
-        number, wish = self._wanted, replace(self.wish, source=Source.GROOVE, loop=True)
-
-        def done(ready: Program) -> None:
-            if number == self._wanted:
-                self.player.play(ready, loop=True)
-                self.playing_changed.emit()
-
-        self._programs.start(lambda _progress: program(groove, self.kit, wish), done=done, failed=self._fail)
-
-    def hear_passage(self, path: Path, start_s: float, end_s: float) -> None:
-        """Play a stretch of a file that is not open yet."""
-        from ghoststep.files.sound import read_passage
-
-        def ready(recording: Recording) -> None:
-            self._play_samples(recording.samples, recording.rate)
-
-        self._start("Reading", lambda _progress: read_passage(path, start_s, end_s), ready)
-
-    def _play_samples(self, samples: NDArray[np.float32], rate: int) -> None:
-        stereo = np.repeat(samples.mean(axis=1, keepdims=True), 2, axis=1).astype(np.float32)
-        sound = Program(stereo, np.zeros((0, 2), np.float32), rate, (0, 1), (Source.RECORDING,))
-        self.player.play(sound, loop=False)
-        self.playing_changed.emit()
-
-    def hear_moment(self, time_s: float) -> None:
-        """Play the recording from a moment on: a hit alone, up to the next one, or a second where there is none."""
-        recording = self.document.recording
-        if recording is None:
-            self.said.emit("There is no recording in this project.", True)
-            return
-        heard = self.document.listening
-        onsets = [h.origin.time_s for h in heard.explained.groove.pattern.hits if h.origin] if heard else []
-        following = min((t for t in onsets if t > time_s + _TOGETHER_S), default=time_s + 1.0)
-        end_s = min(max(following - 0.01, time_s + _LEAST_HEARD_S), time_s + 1.0)
-        a, b = (round(t * recording.rate) for t in (max(time_s - 0.01, 0.0), end_s))
-        piece = recording.samples[a:b].copy()
-        fade = min(len(piece), round(0.01 * recording.rate))
-        piece[len(piece) - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)[:, None]
-        self._play_samples(piece, recording.rate)

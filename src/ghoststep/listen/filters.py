@@ -54,7 +54,7 @@ def bands(sound: Floats, wanted: Sequence[Band]) -> list[Floats]:
         piece[a - begin : b - begin] = sound[a:b]
         spectrum = np.fft.rfft(piece)
         count = min(step, len(sound) - start)
-        for target, band in zip(out, wanted, strict=True):
-            filtered = np.fft.irfft(spectrum * response(band, block), block)
-            target[start : start + count] = filtered[_TAIL : _TAIL + count]
+        filtered = np.fft.irfft(spectrum * np.stack([response(band, block) for band in wanted]), block)
+        for target, row in zip(out, filtered, strict=True):
+            target[start : start + count] = row[_TAIL : _TAIL + count]
     return out

@@ -67,7 +67,7 @@ def coherent_hz(times_s: Floats, weights: Floats, *, count: int) -> Floats:
 
 
 def find_pulses(
-    times_s: Floats, weights: Floats, *, near_step_s: tuple[float, ...] = (), count: int = 10
+    times_s: Floats, weights: Floats, *, near_step_s: tuple[float, ...] = (), count: int = 7
 ) -> list[Pulse]:
     """Pulses that explain the moments, best first.
 
@@ -81,7 +81,7 @@ def find_pulses(
     if near_step_s:
         steps = list(near_step_s)
     else:
-        base = 1 / coherent_hz(times_s, weights, count=16)
+        base = 1 / coherent_hz(times_s, weights, count=11)
         wanted = [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
         # The line finds its way from a few per cent off, so one start of a neighbourhood is enough.
         steps = [s for i, s in enumerate(wanted) if all(abs(s / other - 1) > 0.012 for other in wanted[:i])]
@@ -118,7 +118,7 @@ def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
             curve, odd_s = _line(numbers, times_s[inside], weights[inside], step_s, curved=curved)
         if reach >= span:
             break
-        reach *= 1.5
+        reach *= 2.0
     if not 0.9 < curve[1] / step_s < 1.1 or not np.isfinite(curve).all():
         return None
     numbers = _numbered(times_s, curve, odd_s)
