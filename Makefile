@@ -62,7 +62,11 @@ train:
 	@setup/setup.sh run
 	@command -v fluidsynth >/dev/null || { \
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
-	@$(PY) -m tools.training.examples build/training --kits 1800 --minutes 600 --seed 21
+	@$(PY) -m tools.training.examples build/training --kits 2800 --minutes 600 --seed 21
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices.npz --minutes 75
-	@cp build/training/voices.npz src/ghoststep/listen/data/voices.npz
+	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices-1.npz --minutes 50
+	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices-2.npz --minutes 35 --rate 7e-4 \
+		--start build/training/voices-1.pt
+	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices-3.npz --minutes 45 --rate 6e-4 \
+		--start build/training/voices-2.pt
+	@cp build/training/voices-[123].npz src/ghoststep/listen/data/

@@ -21,6 +21,7 @@ Floats = NDArray[np.float32]
 NET_GROUPS = ("kick", "snare", "hat", "toms", "cymbals")
 _LATE_SCALE_S, _LEAD_SCALE_S = 0.010, 0.030
 _SECONDS_OF_A_BAR = 2.0
+NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-3.npz")
 # Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
 _STRETCH, _MARGIN = 192, 48
 
@@ -36,16 +37,24 @@ class Heard:
     grace_odds: Floats  # (n, 2): a grace note ahead, a second one
     lead_s: Floats  # (n,) how far the first grace note is ahead
     buzz_odds: Floats  # (n,)
-    inner: Floats  # (n, width) what the dense layers made of each patch, to be heard again
+    inner: Floats  # (networks, n, width) what the dense layers made of each patch, to be heard again
     level_db: NDArray[np.float64]  # (n, groups)
     fall: Floats  # (n,) how far the sound has fallen after 150 ms, see `sustain.falls`
 
 
+Weights = dict[str, Floats]
+
+
 @lru_cache(maxsize=1)
-def _weights() -> dict[str, Floats]:
-    with (resources.files("ghoststep.listen") / "data" / "voices.npz").open("rb") as file, np.load(file) as stored:
-        weights = {name: stored[name].astype(np.float32) for name in stored.files}
-    assert weights["first.weight"].shape[1] == PATCH_SIZE, "voices.npz was trained for other patches"
+def _networks() -> tuple[Weights, ...]:
+    """Networks of one shape from different stages of the training; what they say is averaged."""
+    return tuple(_weights(name) for name in NETWORKS)
+
+
+def _weights(name: str) -> Weights:
+    with (resources.files("ghoststep.listen") / "data" / name).open("rb") as file, np.load(file) as stored:
+        weights = {key: stored[key].astype(np.float32) for key in stored.files}
+    assert weights["first.weight"].shape[1] == PATCH_SIZE, f"{name} was trained for other patches"
     return weights
 
 
@@ -54,8 +63,7 @@ def hear(
 ) -> Heard:
     """Run the network on patches of shape (n, PATCH_SIZE), with no bars known; `fall` is kept with what is heard."""
     fallen = np.full(len(patches), np.inf, np.float32) if fall is None else fall
-    w = _weights()
-    inner = np.maximum(patches @ w["first.weight"].T + w["first.bias"], 0)
+    inner = np.stack([np.maximum(patches @ w["first.weight"].T + w["first.bias"], 0) for w in _networks()])
     return _judged(inner, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
 
 
@@ -67,10 +75,8 @@ def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
 def _judged(
     inner: Floats, place: NDArray[np.float64], known: float, level_db: NDArray[np.float64], fall: Floats
 ) -> Heard:
-    w, voices = _weights(), len(VOICES)
-    dense = w["second.weight"]
-    x = inner @ dense[:, :-1].T + (w["second.bias"] + known * dense[:, -1])
-    out = np.concatenate([_attended(x[a:b], place[a:b])[keep] for a, b, keep in _stretches(len(x))])
+    voices = len(VOICES)
+    out = np.mean([_said(w, part, place, known) for w, part in zip(_networks(), inner, strict=True)], axis=0)
     groups = out[:, 3 * voices : 3 * voices + len(NET_GROUPS)]
     grace1, grace2, lead, buzz = out[:, 3 * voices + len(NET_GROUPS) :].T
     return Heard(
@@ -87,6 +93,13 @@ def _judged(
     )
 
 
+def _said(w: Weights, inner: Floats, place: NDArray[np.float64], known: float) -> Floats:
+    """What one network says of all candidates; shape (n, outputs)."""
+    dense = w["second.weight"]
+    x = inner @ dense[:, :-1].T + (w["second.bias"] + known * dense[:, -1])
+    return np.concatenate([_attended(w, x[a:b], place[a:b])[keep] for a, b, keep in _stretches(len(x))])
+
+
 def _stretches(count: int) -> list[tuple[int, int, slice]]:
     """Overlapping stretches of candidates and the part of each that counts."""
     if count <= _STRETCH + 2 * _MARGIN:
@@ -98,28 +111,27 @@ def _stretches(count: int) -> list[tuple[int, int, slice]]:
     return out
 
 
-def _attended(x: Floats, place: NDArray[np.float64]) -> Floats:
+def _attended(w: Weights, x: Floats, place: NDArray[np.float64]) -> Floats:
     """The blocks of attention and the last layer over one stretch; shape (n, outputs)."""
-    w = _weights()
     angle = 2 * np.pi * (place - place.mean())[:, None] / w["waves"]
     cos, sin = np.cos(angle).astype(np.float32), np.sin(angle).astype(np.float32)
     block = 0
     while f"blocks.{block}.qkv.weight" in w:
-        x = _block(x, cos, sin, f"blocks.{block}.")
+        x = _block(w, x, cos, sin, f"blocks.{block}.")
         block += 1
-    return _dense(_normed(x, "norm"), "out")
+    return _dense(w, _normed(w, x, "norm"), "out")
 
 
-def _block(x: Floats, cos: Floats, sin: Floats, name: str) -> Floats:
-    n, heads = len(x), int(_weights()["heads"])
-    qkv = _dense(_normed(x, name + "norm1"), name + "qkv").reshape(n, 3, heads, -1).transpose(1, 2, 0, 3)
+def _block(w: Weights, x: Floats, cos: Floats, sin: Floats, name: str) -> Floats:
+    n, heads = len(x), int(w["heads"])
+    qkv = _dense(w, _normed(w, x, name + "norm1"), name + "qkv").reshape(n, 3, heads, -1).transpose(1, 2, 0, 3)
     q, k, v = _turned(qkv[0], cos, sin), _turned(qkv[1], cos, sin), qkv[2]
     score = q @ k.transpose(0, 2, 1) / np.sqrt(q.shape[-1])
     share = np.exp(score - score.max(axis=-1, keepdims=True))
     share /= share.sum(axis=-1, keepdims=True)
-    x = x + _dense((share @ v).transpose(1, 0, 2).reshape(n, -1), name + "mix")
-    wide = np.maximum(_dense(_normed(x, name + "norm2"), name + "wide"), 0)
-    return np.asarray(x + _dense(wide, name + "narrow"))
+    x = x + _dense(w, (share @ v).transpose(1, 0, 2).reshape(n, -1), name + "mix")
+    wide = np.maximum(_dense(w, _normed(w, x, name + "norm2"), name + "wide"), 0)
+    return np.asarray(x + _dense(w, wide, name + "narrow"))
 
 
 def _turned(a: Floats, cos: Floats, sin: Floats) -> Floats:
@@ -129,13 +141,11 @@ def _turned(a: Floats, cos: Floats, sin: Floats) -> Floats:
     return np.concatenate([one * cos - two * sin, one * sin + two * cos, rest], axis=-1)
 
 
-def _normed(x: Floats, name: str) -> Floats:
-    w = _weights()
+def _normed(w: Weights, x: Floats, name: str) -> Floats:
     away = x - x.mean(axis=-1, keepdims=True)
     spread = np.sqrt((away**2).mean(axis=-1, keepdims=True) + 1e-5)
     return np.asarray(away / spread * w[name + ".weight"] + w[name + ".bias"])
 
 
-def _dense(x: Floats, name: str) -> Floats:
-    w = _weights()
+def _dense(w: Weights, x: Floats, name: str) -> Floats:
     return np.asarray(x @ w[name + ".weight"].T + w[name + ".bias"])
