@@ -77,7 +77,10 @@ def long_groove(bars: int) -> "object":
 def rendering() -> None:
     from ghoststep.feel.perform import perform
     from ghoststep.music.groove import Groove
+    from ghoststep.session import edits
+    from ghoststep.session.document import Document
     from ghoststep.sound.kit import Kit
+    from ghoststep.sound.mixdown import Mixdown
     from ghoststep.sound.program import Wish, program
     from ghoststep.sound.render import render
 
@@ -99,8 +102,16 @@ def rendering() -> None:
     )
     loop = long_groove(4)
     assert isinstance(loop, Groove)
-    program(loop, kit, Wish())
-    took = best_s(lambda: program(loop, kit, Wish()))
+    kept, document = Mixdown(), Document("loop", loop)
+    program(loop, kit, Wish(), None, kept)
+
+    def edited() -> None:
+        nonlocal document
+        hit = document.groove.pattern.hits[9]
+        _, document = edits.set_velocity(document, [hit], hit.velocity % 100 + 20)
+        program(document.groove, kit, Wish(), None, kept)
+
+    took = best_s(edited)
     say(
         "an edit of 4 bars to changed sound, plus one block",
         f"{1000 * (took + 512 / 44100):.0f} ms",
