@@ -75,7 +75,7 @@ def again(hearing: Hearing, weights: Weights = Weights(context=0.6)) -> Hearing:
 
 def test_a_hole_in_a_row_of_hats_is_filled() -> None:
     full, _ = sure()
-    holed = with_odds(full, 10, HAT, -0.6)
+    holed = with_odds(full, 10, HAT, -1.1)
     assert count(holed, "hat") == count(full, "hat") - 1
     assert count(again(holed), "hat") == count(full, "hat")
 
@@ -101,7 +101,7 @@ def test_decisions_merge_doubles_and_say_what_is_doubtful() -> None:
     odds[:, 0] = [2.0, 5.0, 2.2]
     found = decided(moments, told(odds), length_s=2, remarks=())
     assert found.performance.onset_s.tolist() == [1.012, 1.5] and found.remarks == ()
-    odds[2, 0] = 0.1
+    odds[2, 0] = 0.5
     doubtful = decided(moments[2:], told(odds[2:]), length_s=2, remarks=())
     assert doubtful.remarks == (DOUBTFUL,)
     with pytest.raises(InputError, match="No drum"):

@@ -10,7 +10,7 @@ from ghoststep.session.command_table import COMMANDS, MENUS, Command
 # The menus of each place in columns that fit a small screen.
 _COLUMNS = {
     "listen": (("File", "Edit", "Help"), ("Heard",), ("Groove", "Play", "View")),
-    "place": (("File", "Play", "Versions", "Help"), ("Edit", "Groove", "Hands"), ("Hit",), ("Touch", "View")),
+    "place": (("File", "View"), ("Edit", "Groove", "Hands"), ("Hit", "Versions", "Help"), ("Touch", "Play")),
 }
 
 

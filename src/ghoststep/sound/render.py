@@ -58,6 +58,7 @@ class Mix:
     def __init__(self, kit: Kit, length: int) -> None:
         self._kit = kit
         self.samples = np.zeros((max(length, 0), 2), np.float32)
+        self._scratch = np.empty((0, 2), np.float32)
         self.last = 0  # where the last sound so far ends
 
     def add(self, strike: Strike, sign: float = 1.0) -> None:
@@ -71,8 +72,12 @@ class Mix:
         skip = max(0, -strike.start)
         start = strike.start + skip
         blow = blow[skip : skip + max(0, total - start)]
-        gains = np.array(kit.gains(voice), np.float32) * np.float32(sign)
-        self.samples[start : start + len(blow)] += blow[:, None] * gains
+        if len(self._scratch) < len(blow):
+            self._scratch = np.empty((len(blow), 2), np.float32)
+        panned = self._scratch[: len(blow)]  # kept, since a megabyte made anew for each crash costs more than the sum
+        for side, gain in enumerate(kit.gains(voice)):
+            np.multiply(blow, gain * np.float32(sign), out=panned[:, side])
+        self.samples[start : start + len(blow)] += panned
         self.last = max(self.last, start + len(blow))
 
 
