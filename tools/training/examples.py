@@ -19,11 +19,13 @@ from ghoststep.music.kit import VOICE_INDEX, VOICES
 from tools.training.kits import TRAINED, mixed_kit, random_kit, sampled_kit
 from tools.training.material import render_clip
 from tools.training.playing import Playing, random_playing
+from tools.training.recolour import recoloured
 
 REACH_S = 0.022
 CLIPS_PER_KIT = 6
 KITS_PER_SHARD = 20
 SAMPLED_SHARE = 0.6
+RECOLOURED_SHARE = 0.7
 
 
 def labelled(playing: Playing, sound: np.ndarray, rng: np.random.Generator) -> dict[str, np.ndarray]:
@@ -65,6 +67,8 @@ def main() -> None:
     for number in range(options.kits):
         rng = np.random.default_rng([options.seed, number])
         kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
+        if rng.random() < RECOLOURED_SHARE:
+            kit = recoloured(kit, rng)
         for _ in range(CLIPS_PER_KIT):
             playing = random_playing(rng)
             parts.append(labelled(playing, render_clip(playing.strikes, kit, rng), rng))

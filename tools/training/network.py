@@ -69,3 +69,12 @@ def save(net: VoiceNet, mean: torch.Tensor, spread: torch.Tensor, out: Path) -> 
         k: v.numpy().astype(np.float16 if k.endswith("weight") and v.ndim > 1 else np.float32) for k, v in state.items()
     }
     np.savez_compressed(out, waves=np.array(WAVES, np.float32), heads=np.array(HEADS), **stored)
+
+
+def unfolded(file: Path, mean: torch.Tensor, spread: torch.Tensor) -> dict[str, torch.Tensor]:
+    """The state of a network that was saved, for inputs scaled by another mean and spread."""
+    with np.load(file) as stored:
+        state = {k: torch.from_numpy(stored[k].astype(np.float32)) for k in stored.files if k not in ("waves", "heads")}
+    state["first.bias"] = state["first.bias"] + state["first.weight"] @ mean
+    state["first.weight"] = state["first.weight"] * spread
+    return state

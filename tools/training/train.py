@@ -16,7 +16,7 @@ import numpy as np
 import torch
 from torch import nn
 
-from tools.training.network import GROUPS, ORNAMENTS, VOICES, VoiceNet, save
+from tools.training.network import GROUPS, ORNAMENTS, VOICES, VoiceNet, save, unfolded
 
 GROUP_OF_VOICE = np.array([4, 4, 4, 4, 2, 2, 2, 3, 3, 1, 1, 3, 0, 2])  # kick, snare, hat, toms, cymbals
 LATE_SCALE_S = 0.010
@@ -151,7 +151,7 @@ def main() -> None:
     parser.add_argument("out", type=Path)
     parser.add_argument("--minutes", type=float, default=30)
     parser.add_argument("--threads", type=int, default=2)
-    parser.add_argument("--start", type=Path, help="go on from this state (.pt)")
+    parser.add_argument("--start", type=Path, help="go on from this state (.pt) or these weights (.npz)")
     parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
     options = parser.parse_args()
     torch.manual_seed(1)
@@ -165,7 +165,10 @@ def main() -> None:
     mean, spread = some.mean(dim=0), some.std(dim=0) + 0.05
     net = VoiceNet(x.shape[1])
     if options.start:
-        net.load_state_dict(torch.load(options.start, weights_only=True))
+        from_file = options.start.suffix == ".npz"
+        net.load_state_dict(
+            unfolded(options.start, mean, spread) if from_file else torch.load(options.start, weights_only=True)
+        )
     scaled = lambda a: (a - mean) / spread  # noqa: E731
     optimiser = torch.optim.AdamW(net.parameters(), lr=options.rate, weight_decay=0.02)
     started, epoch, steps, rate = time.monotonic(), 0, 0, 1.0
