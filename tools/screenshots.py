@@ -85,9 +85,7 @@ def strokes(window: Window) -> None:
 def sixteen(window: Window) -> None:
     for _ in range(14):
         window.place_place.do("double-bar 1")
-    window.grid._quarter_px = 13.0
-    window.grid.refresh()
-    window.grid.horizontalScrollBar().setValue(0)
+    window.grid.fit_all()
     window.place_place.show_page(4)
 
 

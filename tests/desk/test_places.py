@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 
 from ghoststep.desk import app, memory, questions
 from ghoststep.desk.exports import export_grid, export_midi
+from ghoststep.desk.geometry import GUTTER_W
 from ghoststep.desk.look import DAY, NIGHT, Look, font
 from ghoststep.desk.parts import clear, label, number, row, show_number
 from ghoststep.desk.proposal_dialog import ProposalDialog
@@ -25,6 +26,7 @@ from ghoststep.listen.reading import TempoReading
 from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
+from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.document import Document
 from ghoststep.sound.program import Source
@@ -266,6 +268,20 @@ def test_zoom_scroll_and_follow(placed) -> None:
     placed.zoom(0)
     grid.put_cursor(80640 * 40, 0)
     assert 0 < grid.geometry_now().x_of(80640 * 40) < g.width
+
+
+def test_all_bars_fit_on_the_screen_up_to_sixteen(placed) -> None:
+    grid, bar = placed.grid, 4 * TICKS_PER_QUARTER
+    for bars, first in ((3, 0), (16, 0), (40, 32)):
+        groove = parse_grid("kick " + "|".join(["X---x---X---x---"] * bars))
+        placed.studio.set_document(Document("long", groove), None)
+        grid.put_cursor(first * bar + bar // 2, 0)
+        placed.run("view.fit_all")
+        g = grid.geometry_now()
+        last = min(first + 16, bars)
+        # The page begins at the left and its last bar ends before the right border.
+        assert g.x_of((last - 1) * bar) < g.x_of(last * bar) <= g.width
+        assert GUTTER_W <= g.x_of(first * bar) < g.x_of((first + 1) * bar)
 
 
 @pytest.mark.parametrize("voice", VOICE_NAMES)

@@ -109,6 +109,7 @@ command("view.next_page", "Next page of the panel", "Ctrl+Tab", menu="View", pla
 command("view.zoom_in", "Zoom in", "+", "=", menu="View")(lambda w: w.zoom(1.4))
 command("view.zoom_out", "Zoom out", "-", menu="View")(lambda w: w.zoom(1 / 1.4))
 command("view.fit", "Fit", "F", menu="View")(lambda w: w.zoom(0))
+command("view.fit_all", "Fit all bars (up to 16)", "Shift+F", menu="View", place="place")(lambda w: w.grid.fit_all())
 command("view.theme", "Night or day", "Ctrl+D", menu="View")(lambda w: w.switch_theme())
 
 

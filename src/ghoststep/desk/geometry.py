@@ -12,6 +12,7 @@ RULER_H = 62
 STICK_H = 34  # the sticking line below the lanes
 GUTTER_W = 152
 LEFT_PAD = 26  # pixels before the first bar line, so that early hits are seen
+RIGHT_PAD = 40  # and behind the last
 STEM_TOP, STEM_FOOT = 24, 9  # room above the tallest stem and below its foot
 FINE_PX = 96  # room of a step from which its quarters are drawn
 MIN_LANE_H, MAX_LANE_H = 50, 230
@@ -42,7 +43,7 @@ class Geometry:
 
     @property
     def content_w(self) -> float:
-        return LEFT_PAD + self.groove.pattern.length_ticks / TICKS_PER_QUARTER * self.quarter_px + 40
+        return LEFT_PAD + self.groove.pattern.length_ticks / TICKS_PER_QUARTER * self.quarter_px + RIGHT_PAD
 
     @property
     def content_h(self) -> float:

@@ -9,7 +9,7 @@ from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QToolTip
 
-from ghoststep.desk.geometry import GUTTER_W, RULER_H, Geometry, shown_lanes
+from ghoststep.desk.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H, Geometry, shown_lanes
 from ghoststep.desk.grid_paint import Lean, paint_gutter
 from ghoststep.desk.grid_tiles import Tiles
 from ghoststep.desk.layered import LayeredView
@@ -25,6 +25,7 @@ ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to sing
 MAGNIFICATIONS = (1, 2, 4, 8)
 _DRAG_START_PX = 4
 _FRAME_SHARE_S = 0.006  # of a frame while scrolling; strips that take longer come with the next
+MOST_BARS_ON_SCREEN = 16
 _MANY = 64  # chosen hits from which one pass over all is faster than looking for each
 
 
@@ -95,9 +96,24 @@ class GridView(LayeredView):
     def _zoom(self) -> float:
         if self._quarter_px:
             return self._quarter_px
-        bar_q = self.groove.pattern.meter.bar_ticks / TICKS_PER_QUARTER
-        bars = min(self.groove.pattern.bars, 2)
-        return max((self.viewport().width() - GUTTER_W - 60) / (bar_q * bars), 30.0)
+        return max(self._zoom_for(2), 30.0)
+
+    def _zoom_for(self, bars: int) -> float:
+        """Pixels of a quarter with this many bars, or all there are, on the screen."""
+        pattern = self.groove.pattern
+        quarters = pattern.meter.bar_ticks / TICKS_PER_QUARTER * min(pattern.bars, bars)
+        return (self.viewport().width() - GUTTER_W - LEFT_PAD - RIGHT_PAD) / quarters
+
+    def fit_all(self) -> None:
+        """All bars on the screen; of more than 16 the 16 from the page of the cursor on."""
+        low, high = ZOOM_LIMITS_PX
+        self._quarter_px = min(max(self._zoom_for(MOST_BARS_ON_SCREEN), low), high)
+        self.set_scroll_range()
+        page = self.groove.pattern.meter.bar_ticks * MOST_BARS_ON_SCREEN
+        g = self.geometry_now()
+        shift = g.x_of(self.cursor_ticks // page * page) - g.x_of(0)
+        self.horizontalScrollBar().setValue(round(shift))
+        self.refresh()
 
     def zoom(self, factor: float, around_x: float | None = None) -> None:
         """Zoom in time around a point of the viewport; 0 fits two bars again."""
