@@ -9,7 +9,7 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.context import Weights, shifted
 from ghoststep.listen.explain import explain
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, decided
-from ghoststep.listen.loudness import levels_db, velocities
+from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.snap import grace_notes, lattice, snapped
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
@@ -171,6 +171,37 @@ def test_the_analysis_says_what_the_format_asks_for(grid_text: str) -> None:
 
 
 # -- loudness ---------------------------------------------------------------------------------------------------
+
+
+def hats_over_backbeats(leak: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """True levels in dB of 16 hats, levels by group as heard with a snare under every fourth, what is struck."""
+    rng = np.random.default_rng(3)
+    true_db = rng.normal(-20, 2.0, 16)
+    heard = np.full((16, len(NET_GROUPS)), -60.0)
+    struck = np.zeros(heard.shape, bool)
+    hat, snare = NET_GROUPS.index("hat"), NET_GROUPS.index("snare")
+    struck[:, hat], struck[2::4, snare] = True, True
+    heard[2::4, snare] = rng.normal(-6, 1.0, 4)
+    energy = 10 ** (true_db / 10)
+    energy[2::4] += leak * 10 ** (heard[2::4, snare] / 10)
+    heard[:, hat] = 10 * np.log10(energy)
+    return true_db, heard, struck
+
+
+def test_a_snare_under_a_hat_makes_it_no_louder() -> None:
+    true_db, heard, struck = hats_over_backbeats(leak=0.15)
+    hat = NET_GROUPS.index("hat")
+    cleared = unmasked("hat", heard, struck)
+    under = struck[:, NET_GROUPS.index("snare")]
+    before, after = (np.abs(level - true_db)[under].max() for level in (heard[:, hat], cleared))
+    assert before > 5 and after < 3
+    assert np.array_equal(cleared[~under], heard[~under, hat])
+    # A snare that adds nothing takes nothing away, and a snare under hats is no matter of the snare.
+    _, quiet, struck = hats_over_backbeats(leak=0.0)
+    assert np.allclose(unmasked("hat", quiet, struck), quiet[:, hat], atol=1.0)
+    assert np.array_equal(unmasked("snare", heard, struck), heard[:, NET_GROUPS.index("snare")])
+    # With no hat alone there is nothing to go by.
+    assert np.array_equal(unmasked("hat", heard[under], struck[under]), heard[under, hat])
 
 
 def test_levels_give_order_and_spread_and_the_network_the_middle() -> None:

@@ -12,7 +12,7 @@ import soxr
 from numpy.typing import NDArray
 
 from ghoststep.listen.closing import closings_s
-from ghoststep.listen.loudness import levels_db, velocities
+from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import attack_rises, patches, raw_patches
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -190,7 +190,8 @@ def _struck(moments: NDArray[np.float64], heard: Heard) -> list[_Stroke]:
             mine = voices == v
             at = struck[mine]
             alone = np.delete(chance[at], g, axis=1).max(axis=1) < 0.5
-            loud[mine] = velocities(heard.velocity[at, v].astype(float), heard.level_db[at, g], alone)
+            level_db = unmasked(group, heard.level_db[at], chance[at] >= 0.5)
+            loud[mine] = velocities(heard.velocity[at, v].astype(float), level_db, alone)
         strokes = []
         for i, v, x in zip(struck, voices, loud, strict=True):
             drum = group in ("snare", "toms") and VOICES[v].name != "cross_stick"

@@ -25,6 +25,13 @@ _TOGETHER_SHARE = 0.7  # the same where another drum sounds in the range at the 
 _MOST_AWAY = 0.8  # that the level may lead from the network, in the logarithm: a factor of 2.2
 _SCALE_LIMITS = (0.6, 1.5)  # of the scale of velocities against the usual curve
 _LEAST_STROKES = 4
+# Which groups sound in the range of another so strongly that they hide how hard it was struck.
+_MASKERS: dict[str, tuple[str, ...]] = {
+    "hat": ("snare", "toms", "cymbals"),
+    "cymbals": ("snare", "toms"),
+}
+_LEAST_MASKED, _LEAST_EXCESS_DB = 3, 1.0
+_LEAST_LEFT = 0.3  # of the share that is the voice's own
 
 
 def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -66,3 +73,39 @@ def velocities(
     share = np.where(alone, _MEASURED_SHARE, _TOGETHER_SHARE)
     away = np.clip(share * (middle + scale * level - known), -_MOST_AWAY, _MOST_AWAY)
     return np.asarray(np.clip(np.exp(known + away), 1, 127))
+
+
+def unmasked(group: str, level_db: NDArray[np.float64], struck: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """Levels of the strokes of one voice in its own range, less what other drums add to it; shape (n,).
+
+    A snare under a hat makes the hat seem louder. How much it adds is told by the strokes of the same voice that have
+    their range to themselves: on the whole a drummer plays them as hard as the others. What the other drum adds grows
+    with its own level; where it adds nearly all, nothing can be read from the level, and the stroke is taken as usual.
+
+    Parameters
+    ----------
+    level_db
+        Levels of the strokes in the ranges of all groups, (n, groups).
+    struck
+        Which groups are struck at each of them, (n, groups).
+    """
+    g = NET_GROUPS.index(group)
+    out = level_db[:, g].copy()
+    maskers = [NET_GROUPS.index(name) for name in _MASKERS.get(group, ())]
+    clear = ~struck[:, maskers].any(axis=1)
+    if clear.sum() < _LEAST_MASKED:
+        return out
+    usual_db = float(np.median(out[clear]))
+    left = ~clear
+    for p in maskers:
+        masked = struck[:, p] & left
+        left &= ~masked
+        excess_db = float(np.median(out[masked])) - usual_db if masked.sum() >= _LEAST_MASKED else 0.0
+        if excess_db < _LEAST_EXCESS_DB:
+            continue
+        added = 1 - 10 ** (-excess_db / 10)
+        whole, other = 10 ** (out[masked] / 10), 10 ** (level_db[masked, p] / 10)
+        leak = added * float(np.median(whole)) / float(np.median(other))
+        own = np.maximum(whole - leak * other, _LEAST_LEFT * (1 - added) * whole)
+        out[masked] = (1 - added) * 10 * np.log10(own) + added * usual_db
+    return out
