@@ -1,5 +1,6 @@
 """The material the listening network learns from is what it says it is (no PyTorch is needed for this)."""
 
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -9,6 +10,7 @@ from tools.training.examples import REACH_S, labelled
 from tools.training.kept_back import make_case, random_groove
 from tools.training.material import render_clip
 from tools.training.playing import LENGTH_S, Playing, Strike, random_playing
+from tools.training.recolour import recoloured
 
 from ghoststep.listen.patches import BANDS, PARTS, PATCH_SIZE
 from ghoststep.listen.voicenet import NET_GROUPS
@@ -103,3 +105,40 @@ def test_a_kept_back_case_comes_with_its_truth(kit: kits.KitSamples) -> None:
 def test_a_wait_before_the_attack_is_cut_off() -> None:
     sound = np.concatenate([np.zeros(300), np.hanning(400)]).astype(np.float32)
     assert 300 <= kits._attack(sound) + kits.RATE // 2000 < 400
+
+
+def spectrum_db(sound: np.ndarray) -> np.ndarray:
+    """Level in twelve bands of the first tenth of a second."""
+    power = np.abs(np.fft.rfft(sound[: kits.RATE // 10], 8192)) ** 2
+    edges = np.geomspace(12, len(power) - 1, 13).astype(int)
+    return 10 * np.log10(np.array([power[a:b].sum() for a, b in pairwise(edges)]) + 1e-9)
+
+
+def test_a_recoloured_kit_keeps_its_touch_and_loses_its_maker(kit: kits.KitSamples) -> None:
+    other = recoloured(kit, np.random.default_rng(6))
+    assert set(other) == set(kit)
+    moved = []
+    for voice, layers in other.items():
+        assert [v for v, _ in layers] == [v for v, _ in kit[voice]]
+        peaks = [float(np.abs(sound).max()) for _, sound in layers]
+        assert all(np.isfinite(s).all() for _, s in layers) and max(peaks) < 8 * max(
+            np.abs(s).max() for _, s in kit[voice]
+        )
+        energy = [float((sound[: kits.RATE // 10].astype(float) ** 2).sum()) for _, sound in layers]
+        assert energy[-1] > energy[0]
+        away = spectrum_db(layers[-1][1]) - spectrum_db(kit[voice][-1][1])
+        moved.append(float(np.std(away)))
+    assert np.median(moved) > 2.0  # dB from band to band
+
+
+def test_a_pair_of_hats_is_recoloured_as_one(kit: kits.KitSamples) -> None:
+    hardest = {v: kit[v][-1:] for v in ("hat_closed", "hat_open", "snare")}
+    together, apart = [], []
+    for seed in range(12):
+        other = recoloured(hardest, np.random.default_rng(seed))
+        change = {
+            v: spectrum_db(other[v][-1][1]) - spectrum_db(kit[v][-1][1]) for v in ("hat_closed", "hat_open", "snare")
+        }
+        together.append(np.corrcoef(change["hat_closed"], change["hat_open"])[0, 1])
+        apart.append(np.corrcoef(change["hat_closed"], change["snare"])[0, 1])
+    assert np.mean(together) > 0.5 and np.mean(together) > np.mean(apart) + 0.3
