@@ -56,17 +56,21 @@ clean:
 	@rm -rf build .venv
 
 # The listening network, from material we make ourselves; see docs/training.md.
+# A small try of the whole: make train TRAIN_KITS=24 TRAIN_MINUTES=0.3 TRAIN_DIR=build/small TRAIN_OUT=build/small/out
 TRAIN_PY ?= build/training/env/bin/python
+TRAIN_DIR ?= build/training
+TRAIN_KITS ?= 2800
+TRAIN_MINUTES ?= 45
+TRAIN_OUT ?= src/ghoststep/listen/data
 .PHONY: train
 train:
 	@setup/setup.sh run
+	@mkdir -p $(TRAIN_OUT)
 	@command -v fluidsynth >/dev/null || { \
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
-	@$(PY) -m tools.training.examples build/training --kits 2800 --minutes 600 --seed 21
+	@$(PY) -m tools.training.examples $(TRAIN_DIR) --kits $(TRAIN_KITS) --minutes 600 --seed 21
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices-1.npz --minutes 50
-	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices-2.npz --minutes 35 --rate 7e-4 \
-		--start build/training/voices-1.pt
-	@$(TRAIN_PY) -m tools.training.train build/training build/training/voices-3.npz --minutes 45 --rate 6e-4 \
-		--start build/training/voices-2.pt
-	@cp build/training/voices-[123].npz src/ghoststep/listen/data/
+	@$(TRAIN_PY) -m tools.training.train $(TRAIN_DIR) $(TRAIN_DIR)/voices-1.npz --minutes $(TRAIN_MINUTES)
+	@for n in 2 3; do $(TRAIN_PY) -m tools.training.train $(TRAIN_DIR) $(TRAIN_DIR)/voices-$$n.npz \
+		--minutes $(TRAIN_MINUTES) --rate 6e-4 --start $(TRAIN_DIR)/voices-$$((n - 1)).pt || exit 1; done
+	@cp $(TRAIN_DIR)/voices-[123].npz $(TRAIN_OUT)/

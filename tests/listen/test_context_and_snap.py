@@ -8,7 +8,7 @@ from ghoststep.files.analysis import analysis
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.context import Weights, shifted
 from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import DOUBTFUL, Hearing, decided
+from ghoststep.listen.hearing import _GROUP_THRESHOLD, DOUBTFUL, Hearing, decided
 from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.snap import grace_notes, lattice, snapped
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -73,9 +73,15 @@ def again(hearing: Hearing, weights: Weights = Weights(context=0.6)) -> Hearing:
     return decided(hearing.moments_s, moved, length_s=10, remarks=())
 
 
+def near_threshold(group: str, away: float) -> float:
+    """Log-odds a little above or below those from which a hit of the group is believed."""
+    chance = _GROUP_THRESHOLD[group]
+    return float(np.log(chance / (1 - chance))) + away
+
+
 def test_a_hole_in_a_row_of_hats_is_filled() -> None:
     full, _ = sure()
-    holed = with_odds(full, 10, HAT, -1.1)
+    holed = with_odds(full, 10, HAT, near_threshold("hat", -0.15))
     assert count(holed, "hat") == count(full, "hat") - 1
     assert count(again(holed), "hat") == count(full, "hat")
 
@@ -101,7 +107,7 @@ def test_decisions_merge_doubles_and_say_what_is_doubtful() -> None:
     odds[:, 0] = [2.0, 5.0, 2.2]
     found = decided(moments, told(odds), length_s=2, remarks=())
     assert found.performance.onset_s.tolist() == [1.012, 1.5] and found.remarks == ()
-    odds[2, 0] = 0.5
+    odds[2, 0] = near_threshold("kick", 0.1)
     doubtful = decided(moments[2:], told(odds[2:]), length_s=2, remarks=())
     assert doubtful.remarks == (DOUBTFUL,)
     with pytest.raises(InputError, match="No drum"):

@@ -21,7 +21,7 @@ Curve = NDArray[np.float64]
 
 def recoloured(kit: KitSamples, rng: np.random.Generator) -> KitSamples:
     """The kit with bands of each voice re-levelled and damped; voices of a family share most of the change."""
-    strength = rng.uniform(0.4, 1.3)
+    strength = rng.uniform(0.4, 1.6)
     shared = {family: _curves(rng, strength) for family in _FAMILIES}
     out: KitSamples = {}
     for voice, layers in kit.items():

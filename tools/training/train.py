@@ -15,6 +15,7 @@ from pathlib import Path
 import numpy as np
 import torch
 from torch import nn
+from torch.optim.swa_utils import AveragedModel, get_ema_multi_avg_fn
 
 from tools.training.network import GROUPS, ORNAMENTS, VOICES, VoiceNet, save, unfolded
 
@@ -79,7 +80,7 @@ def varied(x: torch.Tensor, parts: tuple[int, ...], bands: int) -> torch.Tensor:
     out = x.clone()
     t = torch.linspace(0, np.pi, bands)
     waves = torch.stack([torch.cos(k * t) for k in range(1, 5)])
-    tone = (torch.randn(clips, 4) * torch.tensor([0.16, 0.12, 0.08, 0.06])) @ waves + 0.05 * torch.randn(clips, 1)
+    tone = (torch.randn(clips, 4) * torch.tensor([0.24, 0.18, 0.12, 0.09])) @ waves + 0.05 * torch.randn(clips, 1)
     tone = tone * (torch.rand(clips, 1) < 0.8)
     noise = torch.rand(clips, 1) * 1.2 - 0.6 + 0.2 * torch.randn(clips, 1) * torch.linspace(-1, 1, bands)
     noise = torch.where(torch.rand(clips, 1) < 0.4, noise, torch.full_like(noise, -3.0))
@@ -170,6 +171,8 @@ def main() -> None:
             unfolded(options.start, mean, spread) if from_file else torch.load(options.start, weights_only=True)
         )
     scaled = lambda a: (a - mean) / spread  # noqa: E731
+    # What is saved is a running mean of the weights: it is better on kits of other makers than where the steps end.
+    mean_net = AveragedModel(net, multi_avg_fn=get_ema_multi_avg_fn(0.997))
     optimiser = torch.optim.AdamW(net.parameters(), lr=options.rate, weight_decay=0.02)
     started, epoch, steps, rate = time.monotonic(), 0, 0, 1.0
     while rate > 0:
@@ -187,15 +190,16 @@ def main() -> None:
             loss.backward()
             nn.utils.clip_grad_norm_(net.parameters(), 2.0)
             optimiser.step()
+            mean_net.update_parameters(net)
             total, count, steps = total + float(loss.detach()), count + 1, steps + 1
             if rate == 0:
                 break
         epoch += 1
-        alone, barred = (checked(net, clips, kept, scaled, bars=share) for share in (0.0, 1.0))
+        alone, barred = (checked(mean_net.module, clips, kept, scaled, bars=share) for share in (0.0, 1.0))
         minutes = (time.monotonic() - started) / 60
         print(f"{minutes:.1f} min, epoch {epoch} loss {total / count:.3f} alone {alone} with bars {barred}", flush=True)
-        save(net, mean, spread, options.out)
-        torch.save(net.state_dict(), options.out.with_suffix(".pt"))
+        save(mean_net.module, mean, spread, options.out)
+        torch.save(mean_net.module.state_dict(), options.out.with_suffix(".pt"))
 
 
 if __name__ == "__main__":

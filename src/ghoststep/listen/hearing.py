@@ -25,7 +25,7 @@ from ghoststep.music.performance import Performance
 _BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
-_GROUP_THRESHOLD = {"kick": 0.6, "snare": 0.65, "hat": 0.28, "toms": 0.6, "cymbals": 0.64}
+_GROUP_THRESHOLD = {"kick": 0.75, "snare": 0.65, "hat": 0.2, "toms": 0.6, "cymbals": 0.66}
 _DOUBTFUL_MEAN = 0.84
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.

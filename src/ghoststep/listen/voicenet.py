@@ -47,7 +47,7 @@ Weights = dict[str, Floats]
 
 @lru_cache(maxsize=1)
 def _networks() -> tuple[Weights, ...]:
-    """Networks of one shape from different stages of the training; what they say is averaged."""
+    """Networks of one shape from different trainings; what they say is averaged."""
     return tuple(_weights(name) for name in NETWORKS)
 
 
