@@ -96,7 +96,7 @@ def _ringing(hz: Mono, decay_s: Mono, gain: Mono, phase: Mono, length: int, rate
     """The sum of decaying sines, each until it has fallen by 61 dB.
 
     z^(row * block + column) is the product of z^(row * block) and z^column, so all partials at all samples are one
-    product of two small matrices: twenty times faster than a filter for each partial.
+    product of two small matrices: a cymbal is built three to five times faster than with a filter for each partial.
     """
     block = max(1, math.isqrt(length))
     rows = -(-length // block)
