@@ -18,7 +18,7 @@ from bench.timing import ROOT, best_s, offscreen, say
 STARTUP = """
 import sys, time
 began = float(sys.argv[1])
-from ghoststep.desk.app import make_app, make_window
+from ghoststep.desk.app.start import make_app, make_window
 app = make_app()
 window = make_window()
 window.show()
@@ -77,8 +77,8 @@ def long_groove(bars: int) -> "object":
 def rendering() -> None:
     from ghoststep.feel.perform import perform
     from ghoststep.music.groove import Groove
-    from ghoststep.session import edits
-    from ghoststep.session.document import Document
+    from ghoststep.session.document.document import Document
+    from ghoststep.session.edits import hit_edits as edits
     from ghoststep.sound.kit import Kit
     from ghoststep.sound.mixdown import Mixdown
     from ghoststep.sound.program import Wish, program
@@ -134,7 +134,7 @@ def _added_samples(sound: NDArray[np.float32], hits: int) -> float:
 
 
 MEMORY = """
-from ghoststep.desk.app import make_app, make_window
+from ghoststep.desk.app.start import make_app, make_window
 from ghoststep.files.demo import demo_recordings
 app = make_app()
 window = make_window()

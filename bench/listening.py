@@ -22,7 +22,7 @@ MINUTES = (0.2, 1, 4, 10)
 OURS = """
 import sys, time
 from pathlib import Path
-from ghoststep.files.grooves import hear_file
+from ghoststep.work.grooves import hear_file
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.listen.reading import Hints
 path = Path(sys.argv[1])

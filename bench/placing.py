@@ -30,11 +30,11 @@ def full_groove(bars: int, voices: tuple[str, ...] = LANES) -> "object":
 
 
 def _window(bars: int, voices: tuple[str, ...] = LANES) -> "object":
-    from ghoststep.desk.app import make_app, make_window
-    from ghoststep.desk.studio import Studio
+    from ghoststep.desk.app.start import make_app, make_window
+    from ghoststep.desk.model.studio import Studio
     from ghoststep.devices.output import SimulatedOutput
     from ghoststep.music.groove import Groove
-    from ghoststep.session.document import Document
+    from ghoststep.session.document.document import Document
 
     app = make_app()
     window = make_window(Studio(SimulatedOutput()))
@@ -59,7 +59,7 @@ def _pressed(window: "object", quarter_px: float, times: int = 40) -> list[float
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
-    from ghoststep.desk.window import Window
+    from ghoststep.desk.app.window import Window
 
     assert isinstance(window, Window)
     grid = window.grid
@@ -91,8 +91,8 @@ def paint() -> None:
 def sound() -> None:
     """Key to changed sound: the program made anew while it plays; middle and worst in ms."""
     from ghoststep.music.groove import Groove
-    from ghoststep.session import edits
-    from ghoststep.session.document import Document
+    from ghoststep.session.document.document import Document
+    from ghoststep.session.edits import hit_edits as edits
     from ghoststep.sound.kit import Kit
     from ghoststep.sound.mixdown import Mixdown
     from ghoststep.sound.program import Wish, program
@@ -116,7 +116,7 @@ def sound() -> None:
 
 def scroll() -> None:
     """A thousand bars of four lanes: each frame of scrolling through them; middle, 99th share and worst in ms."""
-    from ghoststep.desk.window import Window
+    from ghoststep.desk.app.window import Window
 
     window = _window(1000, ("hat_closed", "snare", "kick", "ride"))
     assert isinstance(window, Window)
@@ -141,7 +141,7 @@ def scroll() -> None:
 
 def undo() -> None:
     """Undo of a change of 10,000 hits, painted; middle and worst in ms."""
-    from ghoststep.desk.window import Window
+    from ghoststep.desk.app.window import Window
 
     window = _window(160, ("hat_closed", "snare", "kick", "ride"))
     assert isinstance(window, Window)
@@ -162,9 +162,9 @@ def history() -> None:
     import tracemalloc
 
     from ghoststep.music.groove import Groove
-    from ghoststep.session import edits
-    from ghoststep.session.document import Document
-    from ghoststep.session.history import History
+    from ghoststep.session.document.document import Document
+    from ghoststep.session.document.history import History
+    from ghoststep.session.edits import hit_edits as edits
 
     groove = full_groove(16)
     assert isinstance(groove, Groove)

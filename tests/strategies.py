@@ -12,7 +12,7 @@ from ghoststep.music.ornaments import ORNAMENT_INDEX
 from ghoststep.music.pattern import Hit, Origin, Pattern
 from ghoststep.music.time import TempoMap, step_ticks
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 
 GRIDS = (8, 12, 16, 20, 24, 28, 32)
 meters = st.sampled_from(

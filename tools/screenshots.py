@@ -11,16 +11,16 @@ import soundfile
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QWidget
 
-from ghoststep.desk.app import make_app, make_window
-from ghoststep.desk.compare_dialog import CompareDialog
-from ghoststep.desk.sheet import ShortcutSheet
-from ghoststep.desk.studio import Studio
-from ghoststep.desk.window import Window
+from ghoststep.desk.app.sheet import ShortcutSheet
+from ghoststep.desk.app.start import make_app, make_window
+from ghoststep.desk.app.window import Window
+from ghoststep.desk.dialogs.compare_dialog import CompareDialog
+from ghoststep.desk.model.studio import Studio
 from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 
 
 def own_folders() -> None:

@@ -168,7 +168,7 @@ def test_commands_do_not_load_qt_and_the_window_starts_light() -> None:
     done = subprocess.run([sys.executable, "-c", code, str(grid)], capture_output=True, text=True)
     assert "Qt" not in done.stderr
     light = (
-        "import sys\nimport ghoststep.desk.app\n"
+        "import sys\nimport ghoststep.desk.app.start\n"
         "heavy = {'scipy.signal', 'scipy.special', 'scipy.ndimage', 'sounddevice'} & set(sys.modules)\n"
         "assert not heavy, heavy\n"
     )

@@ -6,10 +6,10 @@ import mido
 import pytest
 
 from ghoststep.cli.main import main
+from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.project import load_project
-from ghoststep.session.command_table import COMMANDS
-from ghoststep.session.language import VERBS
+from ghoststep.session.language.language import VERBS
 
 
 @pytest.fixture

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from ghoststep.cli import folder as folders
 from ghoststep.cli.listening import seconds_of
 from ghoststep.cli.main import main
 from ghoststep.music.errors import InputError
+from ghoststep.work import folder as folders
 
 Said = pytest.CaptureFixture[str]
 

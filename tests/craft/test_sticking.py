@@ -6,9 +6,9 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
-from ghoststep.session.document import Document
-from ghoststep.session.keeping import clashes
-from ghoststep.session.language import Stand, do
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.rules import clashes
+from ghoststep.session.language.language import Stand, do
 
 
 def hands(groove: Groove, way: str = "right-handed") -> dict[str, str]:

@@ -6,16 +6,16 @@ import pytest
 from PySide6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
-from ghoststep.desk.app import make_app, make_window
-from ghoststep.desk.studio import Studio
-from ghoststep.desk.window import Window
+from ghoststep.desk.app.start import make_app, make_window
+from ghoststep.desk.app.window import Window
+from ghoststep.desk.model.studio import Studio
 from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import hear_file
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.reading import Hints
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
+from ghoststep.work.grooves import hear_file
 
 
 @pytest.fixture(scope="session")

@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.strategies import grooves
 
-from ghoststep.desk.geometry import GUTTER_W, Geometry, shown_lanes
+from ghoststep.desk.grid.geometry import GUTTER_W, Geometry, shown_lanes
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.kit import LANES

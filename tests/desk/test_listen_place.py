@@ -8,17 +8,18 @@ import soundfile
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QInputDialog
+from tests.desk import pointer
 
-from ghoststep.desk.listen_commands import VOICE_KEYS
-from ghoststep.desk.overview import OverviewStrip, clock
-from ghoststep.desk.tap_page import TAP_KEYS, Tap, TapPage, performance_of
-from ghoststep.desk.wave_paint import RULER_H
-from ghoststep.desk.wave_view import DOUBTFUL
+from ghoststep.desk.listen.listen_commands import VOICE_KEYS
+from ghoststep.desk.listen.tap_page import TAP_KEYS, Tap, TapPage, performance_of
+from ghoststep.desk.listen.wave_paint import RULER_H
+from ghoststep.desk.listen.wave_view import DOUBTFUL
+from ghoststep.desk.model.command_table import COMMANDS
+from ghoststep.desk.parts.overview import OverviewStrip, clock
 from ghoststep.files.demo import demo_recordings
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.session.command_table import COMMANDS
 
 
 @pytest.fixture
@@ -146,9 +147,9 @@ def test_dragging_over_the_ruler_sets_the_range_that_plays(listening) -> None:
     explained = listening.studio.document.listening.explained
     a, b = (view.x_of(explained.start_s + float(explained.groove.tempo.seconds(t))) for t in (80640, 2 * 80640))
     y = round(RULER_H / 2)
-    QTest.mousePress(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(a), y))
-    QTest.mouseMove(view.viewport(), QPoint(round(b), y))
-    QTest.mouseRelease(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(b), y))
+    pointer.press(view.viewport(), QPoint(round(a), y))
+    pointer.drag(view.viewport(), QPoint(round(b), y))
+    pointer.release(view.viewport(), QPoint(round(b), y))
     assert listening.studio.wish.region_ticks == (80640, 2 * 80640) and view.region == (80640, 2 * 80640)
     QTest.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(a), y))
     assert listening.studio.wish.region_ticks is None
@@ -185,9 +186,9 @@ def test_the_strip_marks_moves_and_trims(qtbot) -> None:
     strip.stretch_changed.connect(lambda a, b: told.append((a, b)))
 
     def drag(a: int, b: int) -> None:
-        QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPoint(a, 40))
-        QTest.mouseMove(strip, QPoint(b, 40))
-        QTest.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=QPoint(b, 40))
+        pointer.press(strip, QPoint(a, 40))
+        pointer.drag(strip, QPoint(b, 40))
+        pointer.release(strip, QPoint(b, 40))
 
     drag(200, 400)
     assert strip.stretch == pytest.approx((20, 40))

@@ -7,12 +7,12 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
 
-from ghoststep.desk.jobs import Jobs
+from ghoststep.desk.model.command_table import COMMANDS
+from ghoststep.desk.model.jobs import Jobs
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import Cancelled, InputError
-from ghoststep.session.command_table import COMMANDS
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 
 EDITS = [
     c.name

@@ -7,17 +7,18 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QListWidget
+from tests.desk import pointer
 from tests.desk.test_window import press
 
-from ghoststep.desk.compare_dialog import BlindDialog, CompareDialog
-from ghoststep.desk.grid_tiles import TILE_W
+from ghoststep.desk.dialogs.compare_dialog import BlindDialog, CompareDialog
+from ghoststep.desk.grid.grid_tiles import TILE_W
 from ghoststep.files.project import load_project
 from ghoststep.files.textgrid import grid_text as as_text
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 
 
 def keys(window, text: str) -> None:
@@ -196,10 +197,10 @@ def test_a_line_of_velocities_is_drawn(placed) -> None:
     start = QPoint(round(g.x_of(-4000)), round(g.head_y(row, 30)))
     end = QPoint(round(g.x_of(75000)), round(g.head_y(row, 120)))
     shift = Qt.KeyboardModifier.ShiftModifier
-    QTest.mousePress(grid.viewport(), Qt.MouseButton.LeftButton, shift, start)
-    QTest.mouseMove(grid.viewport(), (start + end) / 2)
-    QTest.mouseMove(grid.viewport(), end)
-    QTest.mouseRelease(grid.viewport(), Qt.MouseButton.LeftButton, shift, end)
+    pointer.press(grid.viewport(), start, shift)
+    pointer.drag(grid.viewport(), (start + end) / 2)
+    pointer.drag(grid.viewport(), end)
+    pointer.release(grid.viewport(), end, shift)
     drawn = [h.velocity for h in placed.studio.groove.pattern.hits if h.voice == "hat_closed"][:8]
     assert drawn == sorted(drawn) and drawn[0] < 45 and drawn[-1] > 100 and "drawn from" in placed.message
 
@@ -280,9 +281,9 @@ def test_a_range_drawn_past_the_end_is_none(placed) -> None:
     grid, g = placed.grid, placed.grid.geometry_now()
     y, end = 30, round(g.x_of(g.groove.pattern.length_ticks))
     for a, b in ((end + 4, end + 20), (end + 20, end + 4)):
-        QTest.mousePress(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(a, y))
-        QTest.mouseMove(grid.viewport(), QPoint(b, y))
-        QTest.mouseRelease(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(b, y))
+        pointer.press(grid.viewport(), QPoint(a, y))
+        pointer.drag(grid.viewport(), QPoint(b, y))
+        pointer.release(grid.viewport(), QPoint(b, y))
         assert placed.studio.wish.region_ticks is None
 
 

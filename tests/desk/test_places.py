@@ -10,14 +10,16 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
-from ghoststep.desk import app, memory, questions
-from ghoststep.desk.exports import export_grid, export_midi
-from ghoststep.desk.geometry import GUTTER_W
-from ghoststep.desk.look import DAY, NIGHT, Look, font
-from ghoststep.desk.parts import clear, label, number, row, show_number
-from ghoststep.desk.proposal_dialog import ProposalDialog
-from ghoststep.desk.stems import HEAD, head_pixmap
-from ghoststep.desk.studio import Studio
+from ghoststep.desk.app import start as app
+from ghoststep.desk.dialogs import questions
+from ghoststep.desk.dialogs.exports import export_grid, export_midi
+from ghoststep.desk.dialogs.proposal_dialog import ProposalDialog
+from ghoststep.desk.grid.geometry import GUTTER_W
+from ghoststep.desk.look.look import DAY, NIGHT, Look, font
+from ghoststep.desk.look.stems import HEAD, head_pixmap
+from ghoststep.desk.model import memory
+from ghoststep.desk.model.studio import Studio
+from ghoststep.desk.parts.widgets import clear, label, number, row, show_number
 from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
@@ -28,7 +30,7 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 from ghoststep.sound.program import Source
 
 # -- Listen -----------------------------------------------------------------------------------------------------

@@ -6,17 +6,18 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QToolTip
+from PySide6.QtWidgets import QToolTip
+from tests.desk import pointer
 
-from ghoststep.desk.geometry import GUTTER_W
-from ghoststep.desk.grid_view import GridView, _found_again
-from ghoststep.desk.stems import Placed, draw_end, draw_stems
+from ghoststep.desk.grid.geometry import GUTTER_W
+from ghoststep.desk.grid.grid_view import GridView, _found_again
+from ghoststep.desk.look.stems import Placed, draw_end, draw_stems
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.ornaments import ORNAMENTS
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 
 LEFT, SHIFT, CONTROL = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -36,9 +37,7 @@ def index_of(grid: GridView, position_ticks: int, voice: str) -> int:
 
 
 def hover(grid: GridView, at: QPoint) -> None:
-    for point in (at + QPoint(1, 1), at):  # one move alone may be taken for the pointer's entry
-        QTest.mouseMove(grid.viewport(), point)
-        QApplication.processEvents()
+    pointer.hover(grid.viewport(), at)
 
 
 @pytest.fixture
@@ -135,11 +134,11 @@ def test_a_rubber_band_is_seen_while_it_is_drawn(placed) -> None:
     g = grid.geometry_now()
     start = QPoint(GUTTER_W + 12, round(g.lane_top(0)) + 3)
     before = grid.viewport().grab().toImage()
-    QTest.mousePress(grid.viewport(), LEFT, pos=start)
+    pointer.press(grid.viewport(), start)
     for step in (40, 120, 200):
-        QTest.mouseMove(grid.viewport(), start + QPoint(step, step))
+        pointer.drag(grid.viewport(), start + QPoint(step, step))
     during = grid.viewport().grab().toImage()
-    QTest.mouseRelease(grid.viewport(), LEFT, pos=start + QPoint(200, 200))
+    pointer.release(grid.viewport(), start + QPoint(200, 200))
     assert QPointF(start).x() > GUTTER_W and during != before
     inside = [h for h in (grid.groove.pattern.hits[i] for i in grid.chosen) if h.position_ticks < 2 * TICKS_PER_QUARTER]
     assert inside and grid._band is None

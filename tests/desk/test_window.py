@@ -13,10 +13,12 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent, QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
+from tests.desk import pointer
 from tests.listen.scoring import matched
 
-from ghoststep.desk import memory
-from ghoststep.desk.sheet import ShortcutSheet
+from ghoststep.desk.app.sheet import ShortcutSheet
+from ghoststep.desk.model import memory
+from ghoststep.desk.model.command_table import COMMANDS, MENUS
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.midi_in import groove_of, read_midi
@@ -24,10 +26,9 @@ from ghoststep.files.project import load_project
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.touch import Role
-from ghoststep.session.command_table import COMMANDS, MENUS
-from ghoststep.session.document import Document
-from ghoststep.session.listening import reading
+from ghoststep.session.document.document import Document
 from ghoststep.sound.program import Source
+from ghoststep.work.corrections import reading
 
 KEYS = general_midi_keys()
 
@@ -134,11 +135,11 @@ def test_the_mouse_drags_height_and_side(placed, qtbot) -> None:
     start = QPoint(round(g.stem_x(hit)), round(g.head_y(row, hit.velocity)))
     end = start + QPoint(round(12 * g.ms_px(0)), round(0.25 * g.full_stem))
     view = grid.viewport()
-    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
-    QTest.mouseMove(view, start + QPoint(3, 8))
-    QTest.mouseMove(view, end)
+    pointer.press(view, start)
+    pointer.drag(view, start + QPoint(3, 8))
+    pointer.drag(view, end)
     assert placed.studio.groove.pattern.at(20160, "snare") is hit  # not a step yet
-    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
+    pointer.release(view, end)
     moved = placed.studio.groove.pattern.at(20160, "snare")
     assert moved.velocity == pytest.approx(108 - 0.25 * 127, abs=2) and moved.offset_ms == pytest.approx(12, abs=1.5)
     placed.studio.undo()
@@ -170,15 +171,15 @@ def test_a_rubber_band_and_the_ruler_choose(placed) -> None:
     g = grid.geometry_now()
     a = QPoint(round(g.x_of(0)) - 8, round(g.lane_top(2)) + 3)
     b = QPoint(round(g.x_of(4 * 20160)) - 8, round(g.lane_top(2) + g.lane_h) - 3)
-    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=a)
-    QTest.mouseMove(view, a + QPoint(20, 10))
-    QTest.mouseMove(view, b)
-    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=b)
+    pointer.press(view, a)
+    pointer.drag(view, a + QPoint(20, 10))
+    pointer.drag(view, b)
+    pointer.release(view, b)
     assert {h.voice for h in grid.chosen_hits()} == {"kick"} and len(grid.chosen_hits()) == 3
-    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=QPoint(round(g.x_of(0)) + 5, 20))
-    QTest.mouseMove(view, QPoint(round(g.x_of(20160)), 20))
-    QTest.mouseMove(view, QPoint(round(g.x_of(2 * 20160)) - 5, 20))
-    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=QPoint(round(g.x_of(2 * 20160)) - 5, 20))
+    pointer.press(view, QPoint(round(g.x_of(0)) + 5, 20))
+    pointer.drag(view, QPoint(round(g.x_of(20160)), 20))
+    pointer.drag(view, QPoint(round(g.x_of(2 * 20160)) - 5, 20))
+    pointer.release(view, QPoint(round(g.x_of(2 * 20160)) - 5, 20))
     assert placed.studio.wish.region_ticks == (0, 2 * 20160)
 
 
@@ -234,7 +235,7 @@ def test_leaving_asks_about_unsaved_work(placed, monkeypatch: pytest.MonkeyPatch
 CRASH = """
 import os, sys
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
-from ghoststep.desk import memory
+from ghoststep.desk.model import memory
 from ghoststep.files.project import load_project
 from pathlib import Path
 memory.autosave(load_project(Path(sys.argv[1])))
@@ -331,8 +332,8 @@ def test_pictures_are_not_blank(placed, until) -> None:
 
 
 def test_the_waveform_shows_the_loudest_samples() -> None:
-    from ghoststep.desk.wave_view import peaks
-    from ghoststep.session.document import Recording
+    from ghoststep.desk.listen.wave_view import peaks
+    from ghoststep.session.document.document import Recording
 
     samples = np.zeros((1000, 1), np.float32)
     samples[500], samples[700] = 1, -1

@@ -12,8 +12,8 @@ from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document
-from ghoststep.session.strokes import set_length, set_ornament, set_stroke
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.stroke_edits import set_length, set_ornament, set_stroke
 
 
 def one(name: str, *, length_ticks: int = 0, limb: str = "R", bpm: int = 100) -> Groove:

@@ -4,8 +4,8 @@ import pytest
 from tools.make_demo import MOUTHED, ROUTE, make, mouth_recorded, recorded
 
 from ghoststep.files.demo import MOUTH, STOPS, demo_folder, demo_mouth, demo_recordings
-from ghoststep.files.grooves import hear_mouth_file
 from ghoststep.listen.reading import Hints
+from ghoststep.work.grooves import hear_mouth_file
 
 
 def test_the_demo_is_made_again_byte_for_byte(tmp_path) -> None:

@@ -9,7 +9,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ghoststep.files import sound as sound_files
-from ghoststep.files.grooves import hear_file
 from ghoststep.files.hits import hits_text, parse_hits, read_hits, write_hits
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.sound import length_s, read_overview, read_passage, read_recording
@@ -17,6 +16,7 @@ from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.performance import Performance
+from ghoststep.work.grooves import hear_file
 
 RATE = 8000
 

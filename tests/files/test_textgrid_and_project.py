@@ -14,7 +14,6 @@ from hypothesis import strategies as st
 from tests.strategies import documents
 
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import hear_file, open_document, plain_name
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import grid_text, parse_grid, read_grid, write_grid
@@ -22,7 +21,8 @@ from ghoststep.listen.explain import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.touch import ROLE_VELOCITY, Role
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
+from ghoststep.work.grooves import hear_file, open_document, plain_name
 
 KEYS = general_midi_keys()
 

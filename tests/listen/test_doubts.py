@@ -8,7 +8,6 @@ import soundfile
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.analysis import analysis
-from ghoststep.files.grooves import GUESSED, UNSTEADY, analysis_of, hear_file, heard_performance
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.explain import explain
@@ -19,9 +18,10 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.performance import Performance
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import render
+from ghoststep.work.grooves import GUESSED, UNSTEADY, analysis_of, hear_file, heard_performance
 
 RATE = 44100
 ROCK = """

@@ -5,7 +5,6 @@ import pytest
 from tests.listen.scoring import f_measure, placed
 
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import analysis_of, hear_file
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.listen import hearing, voicenet
 from ghoststep.listen.closing import closings_s
@@ -18,6 +17,7 @@ from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_at
 from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import VOICES
 from ghoststep.sound.kit import Kit
+from ghoststep.work.grooves import analysis_of, hear_file
 
 RNG = np.random.default_rng(5)
 

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from scipy.signal import butter, resample_poly, sosfilt
 
 from ghoststep.files.demo import demo_recordings
-from ghoststep.files.grooves import analysis_of, hear_recording, heard_performance
 from ghoststep.files.sound import read_recording
 from ghoststep.listen.reading import Hints
-from ghoststep.session.document import Recording
+from ghoststep.session.document.document import Recording
+from ghoststep.work.grooves import analysis_of, hear_recording, heard_performance
 
 Samples = NDArray[np.float32]
 Spot = tuple[int, Fraction, str]

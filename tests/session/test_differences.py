@@ -10,9 +10,9 @@ from ghoststep.cli.main import main
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
-from ghoststep.session.differences import difference, words
-from ghoststep.session.document import Document
-from ghoststep.session.language import Stand, do
+from ghoststep.session.document.differences import difference, words
+from ghoststep.session.document.document import Document
+from ghoststep.session.language.language import Stand, do
 
 HEAD = "tempo 96\nmeter 4/4\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\n"
 ONE = HEAD + "snare ----X-------X--- | ----X-------X---\nkick X---x---X------- | X-------X---x---"

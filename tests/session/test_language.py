@@ -3,15 +3,15 @@
 import pytest
 
 from ghoststep.craft.ghosts import proposals
+from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.textgrid import grid_text as as_text
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.touch import Role
-from ghoststep.session.command_table import COMMANDS, do_named
-from ghoststep.session.document import Document
-from ghoststep.session.language import VERBS, Stand, do
-from ghoststep.session.verbs import load
+from ghoststep.session.document.document import Document
+from ghoststep.session.language.language import VERBS, Stand, do
+from ghoststep.session.language.verbs import load
 
 load()
 

@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 
 from ghoststep.feel.perform import perform
-from ghoststep.files.grooves import heard_performance
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.corrections import FixKind
@@ -17,8 +16,10 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.session import edits, listening
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits import hit_edits as edits
+from ghoststep.work import corrections as listening
+from ghoststep.work.grooves import heard_performance
 
 ROCK = """
     tempo 96

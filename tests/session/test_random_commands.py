@@ -6,15 +6,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.strategies import documents, ornate_grooves
 
+from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.touch import Role
-from ghoststep.session.command_table import COMMANDS, do_named
-from ghoststep.session.differences import difference
-from ghoststep.session.document import Document
-from ghoststep.session.history import History
-from ghoststep.session.language import Stand, do
+from ghoststep.session.document.differences import difference
+from ghoststep.session.document.document import Document
+from ghoststep.session.document.history import History
+from ghoststep.session.language.language import Stand, do
 
 WITH_WORDS = (
     "velocity {n}", "scale {n}", "nudge {n}", "move {n} steps", "tilt {n}", "line {n} 90", "level ghost 30",
@@ -36,7 +36,7 @@ def phrases(dice: random.Random) -> str:
 
 
 def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str) -> None:
-    from ghoststep.session import commands
+    from ghoststep.desk.model import phrase_commands as commands
 
     assert commands
     dice = random.Random(2026)

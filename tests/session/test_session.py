@@ -10,9 +10,9 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.touch import Role
-from ghoststep.session import edits
-from ghoststep.session.document import Document
-from ghoststep.session.history import MAX_STEPS, History
+from ghoststep.session.document.document import Document
+from ghoststep.session.document.history import MAX_STEPS, History
+from ghoststep.session.edits import hit_edits as edits
 
 TEXT = """
     tempo 96
@@ -150,7 +150,7 @@ def test_any_edits_taken_back_leave_the_document_as_it_was(document: Document, s
 
 
 def test_history_of_long_grooves_holds_few_bytes(document: Document, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("ghoststep.session.history.MAX_BYTES", 60_000)
+    monkeypatch.setattr("ghoststep.session.document.history.MAX_BYTES", 60_000)
     history = History(document)
     for i in range(80):
         _, changed = edits.set_tempo(history.document, 60 + i)

@@ -10,8 +10,9 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.pattern import hit
 from ghoststep.music.touch import Role, role_of
-from ghoststep.session import edits, touch
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits import hit_edits as edits
+from ghoststep.session.edits import touch_edits as touch
 
 GRID = """
     tempo 96

@@ -3,8 +3,8 @@ import pytest
 
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.groove import Groove
-from ghoststep.session import edits
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits import hit_edits as edits
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Wish, program

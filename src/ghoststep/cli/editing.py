@@ -3,18 +3,18 @@
 import argparse
 from pathlib import Path
 
-from ghoststep.files.grooves import open_document
+from ghoststep.desk.model import phrase_commands as commands
+from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.files.textgrid import grid_text, write_grid
 from ghoststep.music.errors import InputError
-from ghoststep.session import commands
-from ghoststep.session.command_table import COMMANDS, do_named
-from ghoststep.session.document import Document
-from ghoststep.session.language import VERBS, Stand
-from ghoststep.session.verbs import load
+from ghoststep.session.document.document import Document
+from ghoststep.session.language.language import VERBS, Stand
+from ghoststep.session.language.verbs import load
+from ghoststep.work.grooves import open_document
 
 
 def edit(options: argparse.Namespace) -> int:

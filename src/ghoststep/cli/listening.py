@@ -4,7 +4,6 @@ import argparse
 from pathlib import Path
 
 from ghoststep.files.analysis import write_analysis
-from ghoststep.files.grooves import analysis_of, hear_file, hear_mouth_file
 from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import keys_file
@@ -15,7 +14,8 @@ from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
-from ghoststep.session.document import Document
+from ghoststep.session.document.document import Document
+from ghoststep.work.grooves import analysis_of, hear_file, hear_mouth_file
 
 
 def listen(options: argparse.Namespace) -> int:
@@ -29,8 +29,8 @@ def listen(options: argparse.Namespace) -> int:
         if passage is not None:
             raise InputError("A passage can be taken from one file, not from a folder.")
         # What starts processes takes a while to import, and one file needs none of it.
-        from ghoststep.cli.folder import Outs as FolderOuts
-        from ghoststep.cli.folder import listen_folder
+        from ghoststep.work.folder import Outs as FolderOuts
+        from ghoststep.work.folder import listen_folder
 
         outs = FolderOuts(options.json, options.midi, options.grid, options.division)
         return listen_folder(options.file, outs, keys, hints, processes=options.processes, again=options.again)

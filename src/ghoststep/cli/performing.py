@@ -4,7 +4,6 @@ import argparse
 from pathlib import Path
 
 from ghoststep.feel.perform import perform as performed
-from ghoststep.files.grooves import open_groove, plain_name
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import keys_file, made
@@ -15,9 +14,10 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES, voices_of
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
-from ghoststep.session.differences import words
+from ghoststep.session.document.differences import words
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import render as rendered
+from ghoststep.work.grooves import open_groove, plain_name
 
 
 def perform(options: argparse.Namespace) -> int:

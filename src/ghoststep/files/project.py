@@ -15,7 +15,7 @@ from ghoststep.files.safe import read_bytes, write_whole
 from ghoststep.files.schema import VERSION, decoded, document_from, document_row, encoded, version_of
 from ghoststep.files.sound import decoded_recording
 from ghoststep.music.errors import InputError
-from ghoststep.session.document import Document, Recording
+from ghoststep.session.document.document import Document, Recording
 
 PROJECT_SUFFIX = ".ghoststep"
 MAX_BYTES = 800_000_000

@@ -20,7 +20,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.rules import GridPassage, Rules
 from ghoststep.music.time import TempoMap
 from ghoststep.music.touch import Role
-from ghoststep.session.document import Document, Listening, Snapshot, Verdict
+from ghoststep.session.document.document import Document, Listening, Snapshot, Verdict
 
 VERSION = 3
 

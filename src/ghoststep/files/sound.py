@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from ghoststep.files.safe import file_trouble, read_bytes, write_whole
 from ghoststep.music.errors import InputError
-from ghoststep.session.document import Recording
+from ghoststep.session.document.document import Recording
 
 SOUND_SUFFIXES = (
     ".wav",

@@ -1,0 +1,1 @@
+"""Starting, the window, its commands and what outlives a run."""

@@ -1,0 +1,71 @@
+"""Starting the application: with a display the window, without one the same start-up off screen."""
+
+import logging
+import os
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtWidgets import QApplication
+
+from ghoststep.desk.app.window import Window, window_icon
+from ghoststep.desk.look.look import NIGHT, THEMES, load_fonts, use
+from ghoststep.desk.model.studio import Studio
+from ghoststep.files.places import settings_folder
+
+log = logging.getLogger(__name__)
+qt_log = logging.getLogger("ghoststep.qt")
+
+
+def has_display() -> bool:
+    """Whether a window can be seen: a display is named, or Qt was told where to draw."""
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
+
+
+def make_app() -> QApplication:
+    """The application object, dressed."""
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("ghost-step")
+    app.setApplicationDisplayName("Ghost Step")
+    app.setDesktopFileName("ghost-step")
+    load_fonts()
+    use(app, THEMES.get(str(_settings().value("theme")), NIGHT))
+    app.setWindowIcon(window_icon())
+    return app
+
+
+def _settings() -> QSettings:
+    return QSettings(str(settings_folder() / "window.ini"), QSettings.Format.IniFormat)
+
+
+def make_window(studio: Studio | None = None) -> Window:
+    """The window as it opens, not shown yet."""
+    settings = _settings()
+    window = Window(studio or Studio(), settings)
+    geometry = settings.value("geometry")
+    if geometry is None or not window.restoreGeometry(geometry):
+        window.resize(1280, 800)
+    return window
+
+
+def _log_qt(kind: QtMsgType, _context: object, text: str) -> None:
+    qt_log.log(logging.INFO if kind == QtMsgType.QtInfoMsg else logging.WARNING, "%s", text)
+
+
+def run(file: Path | None, *, demo: bool) -> int:
+    """Open the window and stay until it is closed; returns the exit code."""
+    if not has_display():
+        from ghoststep.desk.app.headless import run_without_display
+
+        return run_without_display(file, demo=demo)
+    qInstallMessageHandler(_log_qt)
+    app = make_app()
+    window = make_window()
+    window.show()
+    window.offer_recovery()
+    if demo:
+        QTimer.singleShot(0, window.open_demo)
+    elif file is not None:
+        QTimer.singleShot(0, lambda: window.open(file))
+    return app.exec()

@@ -1,0 +1,1 @@
+"""What is asked before something is done, and what is handed on."""

@@ -1,0 +1,1 @@
+"""The grid on screen, shared by places."""

@@ -1,0 +1,420 @@
+"""The grid on screen: stems on lanes, a keyboard cursor, mouse editing, the playhead.
+
+What stands still is kept in strips (see `grid_tiles`), so that an edit paints a few hundred pixels and not all.
+"""
+
+import math
+
+from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import QToolTip
+
+from ghoststep.desk.grid.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H, Geometry, shown_lanes
+from ghoststep.desk.grid.grid_paint import Lean, paint_gutter
+from ghoststep.desk.grid.grid_tiles import Tiles
+from ghoststep.desk.grid.stick_paint import paint_stick_head
+from ghoststep.desk.look.layered import LayeredView
+from ghoststep.desk.look.look import Look
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import LANES, voice
+from ghoststep.music.pattern import MAX_OFFSET_MS, Hit, Pattern
+from ghoststep.music.spots import all_names
+from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+
+ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to single milliseconds
+MAGNIFICATIONS = (1, 2, 4, 8)
+_DRAG_START_PX = 4
+_FRAME_SHARE_S = 0.006  # of a frame while scrolling; strips that take longer come with the next
+MOST_BARS_ON_SCREEN = 16
+_MANY = 64  # chosen hits from which one pass over all is faster than looking for each
+
+
+class GridView(LayeredView):
+    """Shows a groove and reports what the user points at; it changes nothing itself."""
+
+    selection_changed = Signal()
+    cursor_moved = Signal()
+    hit_wanted = Signal(int, str)  # place a hit: position in ticks, voice
+    drag_changed = Signal(int, float)  # while dragging one hit: velocity, offset in ms
+    drag_ended = Signal(int, float)
+    region_wanted = Signal(object)  # (start, end) in ticks, or None
+    line_drawn = Signal(int, object)  # row, and points of (position in ticks, velocity)
+    gutter_px = GUTTER_W
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.groove = Groove()
+        self.lean: Lean = {}
+        self.chosen: set[int] = set()
+        self.cursor_ticks, self.cursor_row = 0, 0
+        self.region: tuple[int, int] | None = None
+        self.all_lanes = False
+        self.magnify = 4
+        self._quarter_px = 0.0  # 0: fit as many bars as are readable
+        self.tiles = Tiles()
+        self._gutter: tuple[tuple[object, ...], QPixmap] | None = None
+        self._playhead: float | None = None  # in ticks
+        self._scrolling = False
+        self._press: QPointF | None = None
+        self._dragged: Hit | None = None
+        self._dragging = False
+        self._band: QRectF | None = None
+        self._line: QLineF | None = None  # velocities being drawn
+        self._line_row: int | None = None
+        self._region_from: int | None = None
+        self.viewport().setMouseTracking(True)
+        self.setAccessibleName("Grid")
+
+    # -- state --------------------------------------------------------------------------------------------------
+
+    def show_groove(self, groove: Groove, lean: Lean) -> None:
+        """Show a groove; what was chosen stays chosen where the same hits are still there."""
+        chosen = self.chosen_hits()
+        self.groove, self.lean = groove, lean
+        self.chosen = _found_again(chosen, groove.pattern)
+        self.cursor_ticks = min(self.cursor_ticks, max(groove.pattern.length_ticks - 1, 0))
+        self.cursor_row = min(self.cursor_row, len(self.geometry_now().lanes) - 1)
+        self.refresh()
+        self.selection_changed.emit()
+
+    def chosen_hits(self) -> list[Hit]:
+        hits = self.groove.pattern.hits
+        return [hits[i] for i in sorted(self.chosen) if i < len(hits)]
+
+    def choose(self, indices: set[int]) -> None:
+        self.chosen = indices
+        self.viewport().update()
+        self.selection_changed.emit()
+
+    def geometry_now(self) -> Geometry:
+        view = self.viewport()
+        return Geometry(
+            self.groove, shown_lanes(self.groove.pattern, everything=self.all_lanes), self._zoom(),
+            self.horizontalScrollBar().value(), view.width(), view.height(), self.magnify,
+        )  # fmt: skip
+
+    def _zoom(self) -> float:
+        if self._quarter_px:
+            return self._quarter_px
+        return max(self._zoom_for(2), 30.0)
+
+    def _zoom_for(self, bars: int) -> float:
+        """Pixels of a quarter with this many bars, or all there are, on the screen."""
+        pattern = self.groove.pattern
+        quarters = pattern.meter.bar_ticks / TICKS_PER_QUARTER * min(pattern.bars, bars)
+        return (self.viewport().width() - GUTTER_W - LEFT_PAD - RIGHT_PAD) / quarters
+
+    def fit_all(self) -> None:
+        """All bars on the screen; of more than 16 the 16 from the page of the cursor on."""
+        low, high = ZOOM_LIMITS_PX
+        self._quarter_px = min(max(self._zoom_for(MOST_BARS_ON_SCREEN), low), high)
+        self.set_scroll_range()
+        page = self.groove.pattern.meter.bar_ticks * MOST_BARS_ON_SCREEN
+        g = self.geometry_now()
+        shift = g.x_of(self.cursor_ticks // page * page) - g.x_of(0)
+        self.horizontalScrollBar().setValue(round(shift))
+        self.refresh()
+
+    def zoom(self, factor: float, around_x: float | None = None) -> None:
+        """Zoom in time around a point of the viewport; 0 fits two bars again."""
+        g = self.geometry_now()
+        x = around_x if around_x is not None else g.x_of(self.cursor_ticks)
+        ticks = g.ticks_at(x)
+        low, high = ZOOM_LIMITS_PX
+        self._quarter_px = min(max(g.quarter_px * factor, low), high) if factor else 0.0
+        self.set_scroll_range()
+        moved = self.geometry_now().x_of(ticks) - x
+        self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + moved))
+        self.refresh()
+
+    def set_magnify(self, times: int) -> None:
+        self.magnify = times
+        self.refresh()
+
+    def set_scroll_range(self) -> None:
+        g = self.geometry_now()
+        bar = self.horizontalScrollBar()
+        bar.setPageStep(max(1, g.width - GUTTER_W))
+        bar.setRange(0, max(0, round(g.content_w) - (g.width - GUTTER_W)))
+        bar.setSingleStep(max(1, round(g.quarter_px / 4)))
+
+    def set_playhead(self, ticks: float | None, *, follow: bool = True) -> None:
+        """Move the playhead, painting only the two strips it leaves and enters."""
+        self._playhead = ticks
+        g = self.geometry_now()
+        if ticks is not None and follow and not GUTTER_W <= g.x_of(ticks) <= g.width - 30:
+            bar = self.horizontalScrollBar()
+            bar.setValue(round(bar.value() + g.x_of(ticks) - GUTTER_W - 60))
+            g = self.geometry_now()
+        self.move_playhead(None if ticks is None else g.x_of(ticks))
+
+    # -- painting -----------------------------------------------------------------------------------------------
+
+    def paint_content(self, painter: QPainter, rect: QRectF) -> None:
+        """Strips that are kept, the gutter, and over them the cursor, which moves often."""
+        g, ratio = self.geometry_now(), self.devicePixelRatioF()
+        within_s = _FRAME_SHARE_S if self._scrolling else math.inf
+        complete = self.tiles.draw(painter, g, rect, self.chosen, self.region, ratio, within_s=within_s)
+        if complete:
+            self._scrolling = False
+        else:
+            QTimer.singleShot(0, self.viewport().update)
+        self._paint_cursor(painter, g)
+        if rect.left() < GUTTER_W:
+            painter.drawPixmap(0, 0, self._gutter_pixmap(g, ratio))
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        self._scrolling = True
+        super().scrollContentsBy(dx, dy)
+
+    def _gutter_pixmap(self, g: Geometry, ratio: float) -> QPixmap:
+        p = g.groove.pattern
+        meant = (p.rules, p.lane_grids, p.grid, p.passages, tuple(self.lean.items()))
+        key = (g.lanes, g.height, g.magnify, ratio, Look.theme.name, *meant)
+        if self._gutter is None or self._gutter[0] != key:
+            pixmap = QPixmap(round((GUTTER_W + 1) * ratio), round(g.height * ratio))
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Look.color("ground"))
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint_gutter(painter, g, self.lean)
+            paint_stick_head(painter, g)
+            painter.end()
+            self._gutter = (key, pixmap)
+        return self._gutter[1]
+
+    def paint_over(self, painter: QPainter) -> None:
+        painter.setPen(QPen(Look.color("lamp"), 1, Qt.PenStyle.DashLine))
+        if self._band is not None:
+            painter.setBrush(Look.color("lamp", 30))
+            painter.drawRect(self._band)
+        if self._line is not None:
+            painter.setPen(QPen(Look.color("lamp"), 2))
+            painter.drawLine(self._line)
+
+    def _paint_cursor(self, painter: QPainter, g: Geometry) -> None:
+        if not self.hasFocus() or not g.lanes:
+            return
+        step = g.step_of(self.cursor_row, self.cursor_ticks)
+        x, next_x = g.line_x(self.cursor_ticks), g.line_x(self.cursor_ticks + step)
+        half = max((next_x - x) / 2, 6)
+        top = g.lane_top(self.cursor_row)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(Look.color("lamp"), 1.5))
+        painter.setBrush(Look.color("lamp", 26))
+        painter.drawRoundedRect(QRectF(x - half, top + 3, 2 * half, g.lane_h - 6), 4, 4)
+
+    def focusInEvent(self, event: object) -> None:
+        super().focusInEvent(event)  # type: ignore[arg-type]
+        self.viewport().update()
+
+    def focusOutEvent(self, event: object) -> None:
+        super().focusOutEvent(event)  # type: ignore[arg-type]
+        self.viewport().update()
+
+    # -- keyboard -----------------------------------------------------------------------------------------------
+
+    def move_cursor(self, steps: int, rows: int) -> None:
+        """Move by steps and lanes; what stands there is chosen."""
+        g = self.geometry_now()
+        row = min(max(self.cursor_row + rows, 0), len(g.lanes) - 1)
+        ticks = g.next_step(row, self.cursor_ticks, steps) if steps else g.nearest_step(row, self.cursor_ticks)
+        self.put_cursor(ticks, row)
+
+    def move_fine(self, by: int) -> None:
+        """Move by 64ths, between the steps."""
+        to = self.cursor_ticks + by * step_ticks(64)
+        self.put_cursor(min(max(to, 0), self.groove.pattern.length_ticks - 1), self.cursor_row)
+
+    def move_bars(self, bars: int) -> None:
+        """Move by whole bars, as far as there are any."""
+        bar, pattern = self.groove.pattern.meter.bar_ticks, self.groove.pattern
+        to = self.cursor_ticks + bars * bar
+        self.put_cursor(to if 0 <= to < pattern.length_ticks else self.cursor_ticks, self.cursor_row)
+
+    def stand(self, chosen: frozenset[int], ticks: int, lane: int) -> None:
+        """Put cursor and choice where a command left them."""
+        g = self.geometry_now()
+        self.cursor_ticks = min(max(ticks, 0), max(self.groove.pattern.length_ticks - 1, 0))
+        if lane in g.lanes:
+            self.cursor_row = g.lanes.index(lane)
+        self.chosen = set(chosen)
+        self.reveal(self.cursor_ticks)
+        self.viewport().update()
+        self.selection_changed.emit()
+
+    def put_cursor(self, ticks: int, row: int) -> None:
+        self.cursor_ticks, self.cursor_row = ticks, row
+        lane = LANES[self.geometry_now().lanes[row]]
+        hits = self.groove.pattern.hits
+        self.chosen = {i for i in self.groove.pattern.between(ticks, ticks + 1) if hits[i].voice in lane.voices}
+        self.reveal(ticks)
+        self.viewport().update()
+        self.selection_changed.emit()
+        self.cursor_moved.emit()
+
+    def next_hit(self, direction: int) -> None:
+        """To the next or previous hit of the lane under the cursor."""
+        lane, pattern = LANES[self.geometry_now().lanes[self.cursor_row]], self.groove.pattern
+        here, end = self.cursor_ticks, pattern.length_ticks
+        found = pattern.between(here + 1, end) if direction > 0 else reversed(pattern.between(0, here))
+        at = next((pattern.hits[i].position_ticks for i in found if pattern.hits[i].voice in lane.voices), None)
+        if at is not None:
+            self.put_cursor(at, self.cursor_row)
+
+    def reveal(self, ticks: int) -> None:
+        g = self.geometry_now()
+        x, bar = g.x_of(ticks), self.horizontalScrollBar()
+        if x < GUTTER_W + 20:
+            bar.setValue(round(bar.value() + x - GUTTER_W - 60))
+        elif x > g.width - 40:
+            bar.setValue(round(bar.value() + x - g.width + 120))
+
+    @property
+    def cursor_voice(self) -> str:
+        """The voice a new hit at the cursor gets: what was struck last in the lane before it, else its first."""
+        lane = LANES[self.geometry_now().lanes[self.cursor_row]]
+        return lane.voices[0]
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        event.ignore()  # keys are commands of the window, all in one table
+
+    # -- mouse --------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self.setFocus()
+        g, at = self.geometry_now(), event.position()
+        self._press, self._dragging = at, False
+        if at.y() < RULER_H:
+            self._region_from = self._beat_at(g, at.x(), up=False)
+            return
+        found = g.hit_at(at.x(), at.y())
+        adding = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
+        if found is not None:
+            near = self.groove.pattern.between(found.position_ticks, found.position_ticks + 1)
+            index = next(i for i in near if self.groove.pattern.hits[i] is found)
+            if adding:
+                self.choose(self.chosen ^ {index})
+            elif index not in self.chosen:
+                self.choose({index})
+            self._dragged = found
+            row = g.row_of(found.voice)
+            self.cursor_ticks, self.cursor_row = found.position_ticks, row if row is not None else self.cursor_row
+            self.viewport().update()
+        elif (row := g.row_at(at.y())) is not None and at.x() > GUTTER_W:
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:  # Shift and drag draws velocities
+                self._line_row = row
+                return
+            self.put_cursor(g.spot_at(row, at.x()), row)
+
+    def _beat_at(self, g: Geometry, x: float, *, up: bool) -> int:
+        unit = self.groove.pattern.meter.unit_ticks
+        ticks = g.ticks_at(x)
+        beat = -int(-ticks // unit) if up else int(ticks // unit)
+        return min(max(beat * unit, 0), self.groove.pattern.length_ticks)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at, g = event.position(), self.geometry_now()
+        if self._press is None:
+            self._tell(g, at, event.globalPosition().toPoint())
+            return
+        if (at - self._press).manhattanLength() < _DRAG_START_PX and not self._dragging:
+            return
+        self._dragging = True
+        if self._region_from is not None:
+            end = self._beat_at(g, at.x(), up=True)
+            self.region = (min(self._region_from, end), max(self._region_from, end))
+            self.viewport().update()
+        elif self._line_row is not None:
+            self._line = QLineF(self._press, at)
+            self.viewport().update()
+        elif self._dragged is not None:
+            self.drag_changed.emit(*self._drag_values(g, at))
+        else:
+            self._band = QRectF(self._press, at).normalized()
+            self._choose_band(g)
+
+    def _drag_values(self, g: Geometry, at: QPointF) -> tuple[int, float]:
+        """Velocity by height and deviation by side, each only once the drag goes that way."""
+        hit, press = self._dragged, self._press
+        assert hit is not None and press is not None
+        by = at - press
+        velocity, offset = hit.velocity, hit.offset_ms
+        if abs(by.y()) >= _DRAG_START_PX:
+            velocity = round(min(max(hit.velocity - by.y() / g.full_stem * 127, 1), 127))
+        if abs(by.x()) > _DRAG_START_PX:
+            offset = round(hit.offset_ms + by.x() / g.ms_px(hit.position_ticks), 1)
+            offset = min(max(offset, -MAX_OFFSET_MS), MAX_OFFSET_MS)
+        return velocity, offset
+
+    def _choose_band(self, g: Geometry) -> None:
+        band = self._band
+        chosen = set()
+        assert band is not None
+        low, high = g.visible(band.left(), band.right())
+        for i in self.groove.pattern.between(low, high + 1):
+            h = self.groove.pattern.hits[i]
+            row = g.row_of(h.voice)
+            if row is not None and band.contains(QPointF(g.stem_x(h), g.head_y(row, h.velocity))):
+                chosen.add(i)
+        self.choose(chosen)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        g = self.geometry_now()
+        if self._region_from is not None:
+            drawn = self.region if self._dragging else None
+            # Past the end of the groove there is nothing to play.
+            self.region_wanted.emit(drawn if drawn and drawn[0] < drawn[1] else None)
+        elif self._line_row is not None:
+            if self._line is not None:
+                ends = (self._line.p1(), self._line.p2())
+                points = [(g.ticks_at(p.x()), g.velocity_at(self._line_row, p.y())) for p in ends]
+                self.line_drawn.emit(self._line_row, points)
+        elif self._dragged is not None and self._dragging:
+            self.drag_ended.emit(*self._drag_values(g, event.position()))
+        self._press = self._dragged = self._band = self._region_from = None
+        self._line = self._line_row = None
+        self._dragging = False
+        self.viewport().update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        g, at = self.geometry_now(), event.position()
+        row = g.row_at(at.y())
+        if row is not None and at.x() > GUTTER_W and g.hit_at(at.x(), at.y()) is None:
+            self.hit_wanted.emit(g.spot_at(row, at.x()), LANES[g.lanes[row]].voices[0])
+
+    def _tell(self, g: Geometry, at: QPointF, where: QPoint) -> None:
+        """Hovering gives every name of the spot, and the figures of a hit."""
+        row = g.row_at(at.y())
+        if at.x() <= GUTTER_W or (row is None and at.y() >= RULER_H):
+            QToolTip.hideText()
+            return
+        pattern = self.groove.pattern
+        if row is None:
+            row = 0
+        names = " = ".join(all_names(g.spot_at(row, at.x()), pattern.meter, pattern.grid))
+        hit = g.hit_at(at.x(), at.y())
+        if hit is not None:
+            late = self.groove.feel.lean_of(hit.voice) + hit.offset_ms
+            side = "late" if late > 0 else "early"
+            names = " = ".join(all_names(hit.position_ticks, pattern.meter, pattern.grid))
+            names += f"\n{voice(hit.voice).label}, velocity {hit.velocity}, {abs(late):.1f} ms {side}"
+        QToolTip.showText(where, names, self.viewport())
+
+
+def _found_again(chosen: list[Hit], pattern: Pattern) -> set[int]:
+    """Indices of hits in another version: the same objects, else the same spots and voices."""
+    if len(chosen) > _MANY:
+        wanted = {id(h) for h in chosen}
+        spots = {(h.position_ticks, h.voice, h.grace) for h in chosen}
+        return {
+            i for i, h in enumerate(pattern.hits) if id(h) in wanted or (h.position_ticks, h.voice, h.grace) in spots
+        }
+    out: set[int] = set()
+    for h in chosen:
+        near = pattern.between(h.position_ticks, h.position_ticks + 1)
+        same = [i for i in near if pattern.hits[i] is h]
+        out.update(same or (i for i in near if (pattern.hits[i].voice, pattern.hits[i].grace) == (h.voice, h.grace)))
+    return out

@@ -1,0 +1,1 @@
+"""Listen: the recording and what was heard in it."""

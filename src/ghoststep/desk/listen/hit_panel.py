@@ -1,0 +1,99 @@
+"""The hit that is looked at in Listen: its figures, and what can be said about it, each by a click or a key."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from ghoststep.desk.listen.listen_commands import VOICE_KEYS
+from ghoststep.desk.model.command_table import COMMANDS
+from ghoststep.desk.parts.widgets import label
+from ghoststep.music.kit import voice
+from ghoststep.music.pattern import Hit
+from ghoststep.music.spots import count_name, spot_at
+from ghoststep.session.document.document import Document
+
+_COLUMNS = 3
+_SHORT = {
+    "hat_closed": "Hat", "hat_half": "Hat half", "hat_open": "Hat open", "hat_pedal": "Pedal", "cross_stick": "X-stick",
+    "ride_bell": "Bell",
+}  # fmt: skip
+
+
+class HitPanel(QWidget):
+    """`run` gets the name of the command that a button stands for."""
+
+    def __init__(self, run: Callable[[str], object]) -> None:
+        super().__init__()
+        self._run = run
+        self._needs_hit: list[QPushButton] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(5)
+        self.doubts = self._button("heard.doubt", "Next doubt", needs_hit=False)
+        self.doubts.setObjectName("main")
+        layout.addWidget(self.doubts)
+        self.words = label("", "sentence", wrap=True)
+        self.words.setMinimumHeight(62)
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(self.words)
+        self.voices: dict[str, QPushButton] = {}
+        grid = QGridLayout()
+        grid.setSpacing(3)
+        for i, (key, name) in enumerate(VOICE_KEYS):
+            button = self._button(f"heard.is_{name}", f"{key}  {_SHORT.get(name, voice(name).label)}")
+            button.setCheckable(True)
+            button.setStyleSheet("padding: 1px 5px; text-align: left; min-height: 20px;")
+            self.voices[name] = button
+            grid.addWidget(button, i // _COLUMNS, i % _COLUMNS)
+        layout.addLayout(grid)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for name, text in (("heard.right", "Right  (Y)"), ("heard.gone", "No hit  (Del)")):
+            row.addWidget(self._button(name, text))
+        layout.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        for name, text in (("heard.spot_back", "◂ Step earlier"), ("heard.spot_on", "Step later ▸")):
+            row.addWidget(self._button(name, text))
+        layout.addLayout(row)
+
+    def _button(self, name: str, text: str, *, needs_hit: bool = True) -> QPushButton:
+        command = COMMANDS[name]
+        button = QPushButton(text)
+        button.setToolTip(f"{command.text} ({_key(command.keys[0])})")
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.clicked.connect(lambda _=False, n=name: self._run(n))
+        if needs_hit:
+            self._needs_hit.append(button)
+        return button
+
+    def show_hit(self, hit: Hit | None, document: Document) -> None:
+        heard = document.listening
+        for button in self._needs_hit:
+            button.setEnabled(hit is not None)
+        for name, button in self.voices.items():
+            button.setChecked(hit is not None and hit.voice == name)
+        if hit is None or hit.origin is None or heard is None:
+            self.words.setText(
+                "Click a hit to hear it. Click beside one to set the cursor, Enter adds a missed hit there."
+            )
+            return
+        meter = heard.explained.groove.pattern.meter
+        spot = spot_at(hit.position_ticks, meter)
+        late = heard.explained.groove.feel.lean_of(hit.voice) + hit.offset_ms
+        kind = f", {hit.stroke}" if hit.stroke != "plain" else ", grace note" if hit.grace else ""
+        self.words.setText(
+            f"{voice(hit.voice).label}{kind}, bar {spot.bar}, {count_name(spot.tick, meter)}\n"
+            f"{hit.origin.time_s:.3f} s, velocity {hit.velocity}, {hit.role.value}\n"
+            f"{abs(late):.1f} ms {'late' if late > 0 else 'early'}, sure to {100 * hit.origin.confidence:.0f} %"
+        )
+
+    def show_doubts(self, count: int) -> None:
+        key = _key(COMMANDS["heard.doubt"].keys[0])
+        self.doubts.setText(f"Next doubt of {count}  ({key})" if count else "No doubts left")
+        self.doubts.setEnabled(bool(count))
+
+
+def _key(key: str) -> str:
+    return {"Delete": "Del", "Shift+Left": "Shift ←", "Shift+Right": "Shift →"}.get(key, key)

@@ -1,0 +1,295 @@
+"""Listen: the recording, what was heard in it, other ways to hear it, and everything that sets it right."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from ghoststep.desk.listen.hit_panel import HitPanel
+from ghoststep.desk.listen.passage_page import PassagePage
+from ghoststep.desk.listen.tap_page import TapPage
+from ghoststep.desk.listen.wave_view import DOUBTFUL, WaveView, peaks
+from ghoststep.desk.model.command_table import COMMANDS
+from ghoststep.desk.model.studio import Studio
+from ghoststep.desk.parts.overview import OverviewStrip
+from ghoststep.desk.parts.widgets import choice, clear, label, panel, scrolled, show_choice
+from ghoststep.files.sound import Overview
+from ghoststep.listen.reading import TempoReading
+from ghoststep.listen.words import lean_words, looseness_words, summary, swing_words, tempo_words
+from ghoststep.music.meter import Meter
+from ghoststep.music.pattern import Hit
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.work import corrections as listening
+
+_METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "9/8", "5/4", "7/8 2+2+3", "7/8 3+2+2", "7/4", "11/4 4+4+3")
+_OVERVIEW_COLUMNS = 2000
+_NEW_VELOCITY = 72
+
+
+class ListenPlace(QWidget):
+    """The first place; empty it invites a file."""
+
+    take_to_grid = Signal()
+    file_wanted = Signal()
+    demo_wanted = Signal()
+    taps_wanted = Signal()
+    command_wanted = Signal(str)
+
+    def __init__(self, studio: Studio) -> None:
+        super().__init__()
+        self._studio = studio
+        self._in_doubts = False
+        self.card = HitPanel(self.command_wanted.emit)
+        self.view = WaveView()
+        self.view.hit_clicked.connect(lambda _hit: self.hear_chosen())
+        self.view.moment_clicked.connect(studio.hear_moment)
+        self.view.hit_chosen.connect(lambda hit: self.card.show_hit(hit, studio.document))
+        self.view.region_wanted.connect(lambda region: studio.set_wish(region_ticks=region))
+        self.overview = OverviewStrip()
+        self.view.window_changed.connect(self.overview.show_stretch)
+        self.overview.stretch_changed.connect(self.view.show_window)
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self._empty())
+        self._stack.addWidget(self._full())
+        self.passage, self.taps = PassagePage(), TapPage()
+        self._stack.addWidget(self.passage)
+        self._stack.addWidget(self.taps)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self._stack)
+        studio.document_changed.connect(self.show_document)
+        studio.passage_wanted.connect(self.pick_passage)
+        self.passage.passage_wanted.connect(lambda path, a, b: studio.listen_to(path, (a, b)))
+        self.passage.whole_wanted.connect(lambda path: studio.listen_to(path, None))
+        self.passage.hear_wanted.connect(studio.hear_passage)
+        self.passage.cancelled.connect(self.show_document)
+        self.taps.click_wanted.connect(studio.play_click)
+        self.taps.finished.connect(studio.take_taps)
+        self.taps.cancelled.connect(self.show_document)
+        studio.wish_changed.connect(lambda: self.view.show_region(studio.wish.region_ticks))
+
+    # -- building -----------------------------------------------------------------------------------------------
+
+    def _empty(self) -> QWidget:
+        out = QWidget()
+        layout = QVBoxLayout(out)
+        layout.addStretch(3)
+        layout.addWidget(label("Drop a drum recording here", "headline"), 0, Qt.AlignmentFlag.AlignHCenter)
+        words = (
+            "WAV, FLAC, OGG, MP3 or AIFF: a loop, or a whole song to pick a passage from. A MIDI performance works too."
+        )
+        layout.addWidget(label(words, "dim"), 0, Qt.AlignmentFlag.AlignHCenter)
+        layout.addSpacing(14)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        for text, signal, main in (
+            ("Choose a file …", self.file_wanted, True),
+            ("Open the demo", self.demo_wanted, False),
+            ("Tap a groove", self.taps_wanted, False),
+        ):
+            button = QPushButton(text)
+            button.setObjectName("main" if main else "")
+            button.clicked.connect(signal)
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        layout.addLayout(buttons)
+        layout.addStretch(4)
+        return out
+
+    def _full(self) -> QWidget:
+        out = QWidget()
+        side, self._side = panel()
+        self._side.setSpacing(5)
+        self._side.setContentsMargins(16, 10, 16, 10)
+        self._tempo = label("", "headline")
+        self._meter = label("", "title")
+        self._swing, self._lean = label("", "sentence", wrap=True), label("", "sentence", wrap=True)
+        self._remarks = label("", "warn", wrap=True)
+        for widget in (self._tempo, self._meter, self._swing, self._lean, self._remarks):
+            self._side.addWidget(widget)
+        self._side.addWidget(label("Is it counted otherwise?", "section"))
+        self._readings = QHBoxLayout()
+        self._readings.setSpacing(4)
+        self._side.addLayout(self._readings)
+        self._side.addLayout(self._whole_buttons())
+        self._side.addSpacing(6)
+        self._side.addWidget(self.card)
+        self._side.addStretch(1)
+        go = QPushButton("To the grid  (F2)")
+        go.clicked.connect(self.take_to_grid)
+        self._side.addWidget(go)
+        self._sentence = label("", "sentence", wrap=True)
+        self._sentence.setContentsMargins(14, 8, 14, 8)
+        left = QVBoxLayout()
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(0)
+        left.addWidget(self.overview)
+        left.addWidget(self.view, 1)
+        left.addWidget(self._sentence)
+        layout = QHBoxLayout(out)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(left, 1)
+        layout.addWidget(scrolled(side))
+        return out
+
+    def _whole_buttons(self) -> QGridLayout:
+        """What can be said of the reading as a whole."""
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        self._meters = choice([(m, m) for m in _METERS], self._meter_picked, name="It is in this meter (I for others)")
+        self._meters.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._swung = self._command_button("heard.swing", "Straight")
+        places = (
+            (self._command_button("heard.twice", "Twice as fast"), 0, 0),
+            (self._command_button("heard.half", "Half as fast"), 0, 1),
+            (self._command_button("heard.beat_one", "Beat 1 is here"), 1, 0),
+            (self._swung, 1, 1),
+        )
+        for button, row, column in places:
+            grid.addWidget(button, row, column)
+        grid.addWidget(label("It is in", "dim"), 2, 0, Qt.AlignmentFlag.AlignRight)
+        grid.addWidget(self._meters, 2, 1)
+        return grid
+
+    def _command_button(self, name: str, text: str) -> QPushButton:
+        command = COMMANDS[name]
+        button = QPushButton(f"{text}  ({command.keys[0].replace('Shift+', 'Shift ')})")
+        button.setToolTip(command.text)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.setStyleSheet("padding: 3px 4px;")
+        button.clicked.connect(lambda: self.command_wanted.emit(name))
+        return button
+
+    # -- showing ------------------------------------------------------------------------------------------------
+
+    def show_document(self) -> None:
+        document = self._studio.document
+        heard = document.listening
+        self._stack.setCurrentIndex(1 if heard else 0)
+        self._show_overview(document)
+        self.view.show_document(document)
+        if heard is None:
+            return
+        explained = heard.explained
+        pattern = explained.groove.pattern
+        self._tempo.setText(tempo_words(explained))
+        bars = f"{pattern.bars} bar{'s' if pattern.bars > 1 else ''}"
+        self._meter.setText(f"{pattern.meter.full_name}, {bars}, {len(pattern.hits)} hits")
+        self._swing.setText(swing_words(explained).capitalize())
+        spread = looseness_words(explained)
+        self._lean.setText(lean_words(explained).capitalize() + (f"; {spread}" if spread else ""))
+        self._sentence.setText(f"{document.name}: {summary(explained)}")
+        self._remarks.setText("\n".join(heard.remarks))
+        self._remarks.setVisible(bool(heard.remarks))
+        self._swung.setText("Straight  (W)" if not explained.swing.straight else "Swung  (W)")
+        show_choice(self._meters, next((m for m in _METERS if Meter.parse(m) == pattern.meter), None))
+        self._show_readings(tuple(r for r in explained.readings if not _is(r, document))[:2])
+        self.card.show_doubts(sum(c < DOUBTFUL for c in heard.confidence))
+        self.card.show_hit(self.view.chosen, document)
+
+    def pick_passage(self, path: Path, overview: Overview) -> None:
+        self.passage.show_file(path, overview)
+        self._stack.setCurrentWidget(self.passage)
+
+    def show_taps(self) -> None:
+        self._stack.setCurrentWidget(self.taps)
+        self.taps.setFocus()
+
+    def _show_overview(self, document: Document) -> None:
+        recording = document.recording
+        self.overview.setVisible(recording is not None)
+        if recording is not None and recording is not self.view.document.recording:
+            columns = min(_OVERVIEW_COLUMNS, len(recording.samples))
+            self.overview.show_peaks(*peaks(recording, columns, 0, recording.length_s), recording.length_s)
+
+    def _show_readings(self, readings: tuple[TempoReading, ...]) -> None:
+        clear(self._readings)
+        for reading in readings:
+            if reading.share < 0.01:
+                continue
+            button = QPushButton(f"{reading.tempo_bpm:.0f} BPM, {reading.meter}")
+            button.setToolTip(
+                f"Fit the grid anew to {reading.tempo_bpm:.1f} BPM in {reading.meter.full_name}"
+                f" (believed to {100 * reading.share:.0f} %)"
+            )
+            button.setStyleSheet("padding: 3px 4px;")
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(
+                lambda _=False, r=reading: self._studio.correct(lambda d: listening.reading(d, r.tempo_bpm, r.meter))
+            )
+            self._readings.addWidget(button)
+
+    # -- setting right ------------------------------------------------------------------------------------------
+
+    def _meter_picked(self, value: object) -> None:
+        meter = Meter.parse(str(value))
+        self._studio.correct(lambda d: listening.in_meter(d, meter))
+
+    def correct_chosen(self, change: Callable[[Document, Hit], Edit], *, then_doubt: bool) -> None:
+        hit = self.view.chosen
+        if hit is None:
+            self._studio.said.emit("No hit is chosen: click one, or press D for the next doubt.", True)
+            return
+        following = self._after(hit) if then_doubt and self._in_doubts else None
+        self._studio.correct(lambda d: change(d, hit))
+        if following is not None:
+            self._choose_and_hear(following)
+
+    def _after(self, hit: Hit) -> Hit | None:
+        """The doubt that comes after this one; the round ends with the last."""
+        found = listening.next_doubt(self._studio.document, hit, limit=DOUBTFUL)
+        self._in_doubts = found is not None and found is not hit
+        return found if self._in_doubts else None
+
+    def next_doubt(self) -> None:
+        """Choose and play the most doubtful hit, then the next one."""
+        found = listening.next_doubt(self._studio.document, self.view.chosen, limit=DOUBTFUL)
+        self._in_doubts = found is not None
+        if found is None:
+            self._studio.said.emit("No doubts left.", False)
+        else:
+            self._choose_and_hear(found)
+
+    def _choose_and_hear(self, hit: Hit) -> None:
+        self.view.choose(hit)
+        self.hear_chosen()
+
+    def hear_chosen(self) -> None:
+        moment = self.view.moment()
+        if moment is not None and self._studio.document.recording is not None:
+            self._studio.hear_moment(moment)
+
+    def add_missed(self) -> None:
+        """A hit on the cursor's lane at the attack nearest to the cursor."""
+        from ghoststep.listen.onsets import nearest_attack_s  # SciPy takes long to import
+
+        moment, document = self.view.moment(), self._studio.document
+        if moment is None or document.listening is None:
+            self._studio.said.emit("Click on a lane where the missed hit belongs, then press Enter.", True)
+            return
+        name = self.view.cursor_voice
+        if document.recording is not None:
+            moment = nearest_attack_s(document.recording.samples, document.recording.rate, moment)
+        alike = sorted(h.velocity for h in self.view.hits() if h.voice == name)
+        velocity = alike[len(alike) // 2] if alike else _NEW_VELOCITY
+        at = moment
+        self._studio.correct(lambda d: listening.missed_hit(d, at, name, velocity))
+
+    def beat_one_here(self) -> None:
+        moment = self.view.moment()
+        if moment is None:
+            self._studio.said.emit("Choose a hit or click on a moment first.", True)
+        else:
+            at = moment
+            self._studio.correct(lambda d: listening.beat_one(d, at))
+
+
+def _is(reading: TempoReading, document: Document) -> bool:
+    """Whether a reading is the one in force."""
+    assert document.listening is not None
+    explained = document.listening.explained
+    bpm = explained.groove.tempo.main_bpm
+    return reading.meter == explained.groove.pattern.meter and abs(reading.tempo_bpm / bpm - 1) < 0.05

@@ -1,0 +1,1 @@
+"""Colours, fonts, stems and the scrolled picture."""

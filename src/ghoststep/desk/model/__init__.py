@@ -1,0 +1,1 @@
+"""The working state behind the window: no widgets."""

@@ -1,0 +1,84 @@
+"""The line in which commands are typed: the same phrases as everywhere, completed while typing."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QObject, QStringListModel, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QCompleter, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout
+
+from ghoststep.desk.parts.widgets import label
+from ghoststep.session.language.language import VERBS
+from ghoststep.session.language.verbs import load
+
+_REMEMBERED = 100
+
+
+class SayBar(QFrame):
+    """Hidden until asked; Enter does what is typed, Up brings back what was said before, Esc leaves."""
+
+    def __init__(self, say: Callable[[str], bool], leave: Callable[[], None]) -> None:
+        super().__init__()
+        load()
+        self.setObjectName("bar")
+        self._say, self._leave = say, leave
+        self._said: list[str] = []
+        self._back = 0
+        self.edit = QLineEdit()
+        self.edit.setAccessibleName("Command")
+        self.edit.setPlaceholderText("velocity +4 on snare ghosts")
+        completer = QCompleter(QStringListModel(sorted(VERBS)), self)
+        completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
+        self.edit.setCompleter(completer)
+        self.edit.returnPressed.connect(self._do)
+        self.edit.textChanged.connect(self._explain)
+        self.edit.installEventFilter(self)
+        self._help = label("", "dim")
+        row = QHBoxLayout()
+        row.addWidget(label("Say", "section"))
+        row.addWidget(self.edit, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 6, 16, 4)
+        layout.setSpacing(3)
+        layout.addLayout(row)
+        layout.addWidget(self._help)
+        self.hide()
+
+    def ask(self, start: str = "") -> None:
+        """Open, with a beginning."""
+        self.show()
+        self.edit.setText(start)
+        self._back = len(self._said)
+        self._explain(start)
+        self.edit.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.edit.end(False)
+
+    def _explain(self, text: str) -> None:
+        word = text.split(" ", 1)[0].lower()
+        found = VERBS.get(word)
+        if found is not None:
+            self._help.setText(f"{found.line}:  {found.about}")
+        else:
+            fitting = [name for name in VERBS if name.startswith(word)]
+            self._help.setText("  ".join(fitting) if fitting else f"No command begins with '{word}'.")
+
+    def _do(self) -> None:
+        text = self.edit.text().strip()
+        if text and self._say(text):
+            if text not in self._said[-1:]:
+                self._said = [*self._said, text][-_REMEMBERED:]
+            self.close_bar()
+
+    def close_bar(self) -> None:
+        self.hide()
+        self._leave()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape:
+                self.close_bar()
+                return True
+            if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self._said:
+                self._back = min(max(self._back + (-1 if event.key() == Qt.Key.Key_Up else 1), 0), len(self._said) - 1)
+                self.edit.setText(self._said[self._back])
+                return True
+        return super().eventFilter(watched, event)

@@ -1,0 +1,120 @@
+"""The transport: always in reach, whatever place is shown."""
+
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QToolButton
+
+from ghoststep.desk.model.studio import Studio
+from ghoststep.desk.parts.widgets import label, number, show_number
+from ghoststep.music.spots import count_name, spot_at
+from ghoststep.sound.program import Source
+
+_SOURCES = ((Source.RECORDING, "Recording"), (Source.GROOVE, "Groove"), (Source.IN_TURN, "In turn"))
+
+
+class Transport(QFrame):
+    """Play, what is heard, loop, speed, click and count-in; where it is; and what plays it."""
+
+    def __init__(self, studio: Studio) -> None:
+        super().__init__()
+        self._studio = studio
+        self.setObjectName("bar")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 8, 14, 8)
+        layout.setSpacing(8)
+        self.play = QPushButton("Play")
+        self.play.setObjectName("main")
+        self.play.setFixedWidth(96)
+        self.play.clicked.connect(self.toggle)
+        layout.addWidget(self.play)
+        layout.addSpacing(6)
+        self._sources = QButtonGroup(self)
+        for i, (source, text) in enumerate(_SOURCES):
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.setToolTip(f"Hear the {source.value}" if i < 2 else "Hear recording and groove one after the other")
+            self._sources.addButton(button, i)
+            layout.addWidget(button)
+        self._sources.idClicked.connect(lambda i: studio.set_wish(source=_SOURCES[i][0]))
+        layout.addSpacing(6)
+        self._loop = self._switch("Loop", "Play again from the start of the range (L)", "loop", layout)
+        self._click = self._switch("Click", "A click on every counted beat (K)", "click", layout)
+        self._count = self._switch("Count-in", "One bar of clicks first", "count_in", layout)
+        self._speed = number(25, 150, self._set_speed, unit="%", step=5, name="Speed, without change of pitch")
+        layout.addWidget(label("Speed", "dim"))
+        self._speed.setFixedWidth(72)
+        layout.addWidget(self._speed)
+        layout.addSpacing(6)
+        self._where = label("", "title")
+        self._where.setMinimumWidth(150)
+        layout.addWidget(self._where)
+        layout.addStretch(1)
+        self._device = label("", "dim")
+        layout.addWidget(self._device)
+        studio.wish_changed.connect(self.show_wish)
+        studio.playing_changed.connect(self.show_playing)
+        studio.document_changed.connect(self.show_wish)
+        self.show_wish()
+        self.show_playing()
+
+    def _switch(self, text: str, tip: str, field: str, layout: QHBoxLayout) -> QToolButton:
+        button = QToolButton()
+        button.setText(text)
+        button.setToolTip(tip)
+        button.setCheckable(True)
+        button.toggled.connect(lambda on: self._studio.set_wish(**{field: on}))
+        layout.addWidget(button)
+        return button
+
+    def toggle(self) -> None:
+        if self._studio.player.playing:
+            self._studio.stop()
+        else:
+            self._studio.play()
+
+    def _set_speed(self, percent: float) -> None:
+        self._studio.set_wish(speed=percent / 100)
+
+    def show_wish(self) -> None:
+        wish, document = self._studio.wish, self._studio.document
+        tape = document.recording is not None and document.listening is not None
+        for i, (source, _) in enumerate(_SOURCES):
+            button = self._sources.button(i)
+            button.setEnabled(tape or source is Source.GROOVE)
+            button.setChecked(source is (wish.source if tape else Source.GROOVE))
+        for button, on in ((self._loop, wish.loop), (self._click, wish.click), (self._count, wish.count_in)):
+            with QSignalBlocker(button):
+                button.setChecked(on)
+        show_number(self._speed, 100 * wish.speed)
+        self.show_position(None)
+
+    def show_playing(self) -> None:
+        playing = self._studio.player.playing
+        self.play.setText("Stop" if playing else "Play")
+        self.play.setToolTip("Stop (space)" if playing else "Play (space)")
+        output = self._studio.player.output
+        self._device.setText(f"Silent: {output.name}" if output.simulated else output.name[:28])
+        self._device.setToolTip(
+            "There is no sound device, so playing keeps time in silence." if output.simulated else ""
+        )
+        if not playing:
+            self.show_position(None)
+
+    def show_position(self, ticks: float | None) -> None:
+        """The place that is heard, or the range that will be."""
+        pattern = self._studio.groove.pattern
+        if ticks is not None:
+            spot = spot_at(int(ticks), pattern.meter)
+            beat = spot.tick // pattern.meter.unit_ticks * pattern.meter.unit_ticks
+            source = self._studio.player.source()
+            which = f", {source.value}" if source and self._studio.wish.source is Source.IN_TURN else ""
+            self._where.setText(f"bar {spot.bar}, {count_name(beat, pattern.meter)}{which}")
+            return
+        region = self._studio.wish.region_ticks
+        if region is None:
+            self._where.setText(f"all {pattern.bars} bars" if pattern.bars > 1 else "1 bar")
+            return
+        a, b = spot_at(region[0], pattern.meter), spot_at(region[1] - 1, pattern.meter)
+        start, end = (
+            count_name(s.tick // pattern.meter.unit_ticks * pattern.meter.unit_ticks, pattern.meter) for s in (a, b)
+        )
+        self._where.setText(f"bar {a.bar}, {start} to bar {b.bar}, {end}")

@@ -1,0 +1,1 @@
+"""Place: the grid and the pages beside it."""

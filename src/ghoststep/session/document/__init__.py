@@ -1,0 +1,1 @@
+"""The document, its history, its versions and what differs between them."""

@@ -1,0 +1,1 @@
+"""The language of commands: verbs, targets, and words read as values."""

@@ -1,0 +1,361 @@
+"""`ghost-step listen FOLDER`: thousands of files on all cores, past bad ones, and on from where it was stopped.
+
+What was done is kept in a table, one row a file, added as each file ends. A later run reads it and passes over files
+that have not changed since; the table is put in order at the end.
+"""
+
+import csv
+import os
+import sys
+import time
+from collections.abc import Iterator
+from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass, fields
+from multiprocessing import get_context
+from pathlib import Path
+
+from ghoststep.files.analysis import write_analysis
+from ghoststep.files.keymap import KeyMap
+from ghoststep.files.midi_in import MIDI_SUFFIXES
+from ghoststep.files.midi_out import write_midi
+from ghoststep.files.places import made
+from ghoststep.files.safe import file_trouble, write_text
+from ghoststep.files.sound import SOUND_SUFFIXES
+from ghoststep.files.textgrid import write_grid
+from ghoststep.listen.reading import Hints
+from ghoststep.listen.words import summary
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import GROUPS, voice
+from ghoststep.music.touch import Role
+from ghoststep.session.document.document import Document
+from ghoststep.work.grooves import analysis_of, hear_file, plain_name
+
+TABLE = "listening.csv"
+OWN_FOLDER = "ghost-step"  # made in the folder where no other place is given for the analyses
+_IN_PROCESS = 2  # so few files are heard in this process, as starting others takes longer
+_THREADS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS")
+
+
+@dataclass(frozen=True)
+class Outs:
+    """Folders for analyses, MIDI files and text grids; None for not wanted."""
+
+    json: Path | None
+    midi: Path | None
+    grid: Path | None
+    division: int = 960
+
+
+@dataclass
+class Row:
+    """One file in the table of results; `trouble` is empty where it went well."""
+
+    file: str
+    bytes: int = 0
+    changed_ns: int = 0
+    trouble: str = ""
+    tempo_bpm: str = ""
+    meter: str = ""
+    bars: str = ""
+    swing: str = ""
+    swing_ratio: str = ""
+    hits: str = ""
+    kick: str = ""
+    snare: str = ""
+    hat: str = ""
+    toms: str = ""
+    cymbals: str = ""
+    ghosts: str = ""
+    snare_lean_ms: str = ""
+    hat_lean_ms: str = ""
+    confidence: str = ""
+    words: str = ""
+
+
+_COLUMNS = [f.name for f in fields(Row)]
+
+
+def listen_folder(
+    folder: Path, outs: Outs, keys: KeyMap, hints: Hints, *, processes: int | None = None, again: bool = False
+) -> int:
+    """Hear every recording and MIDI file under a folder; the exit code is 2 where none could be heard.
+
+    Parameters
+    ----------
+    processes
+        How many to work with; all cores where not given.
+    again
+        Hear files too that an earlier run has heard.
+    """
+    files = _files(folder)
+    if not files:
+        raise InputError(f"{folder.name or folder} holds no sound or MIDI file.")
+    if not any((outs.json, outs.midi, outs.grid)):
+        outs = Outs(folder / OWN_FOLDER, None, None, outs.division)
+    home = next(f for f in (outs.json, outs.midi, outs.grid) if f)
+    for place in (outs.json, outs.midi, outs.grid):
+        if place:
+            made(place)
+    table = home / TABLE
+    known = {} if again else _known(table)
+    todo = [f for f in files if not _done(f, folder, outs, files, known.get(_name(f, folder)))]
+    rows = {name: row for name, row in known.items() if name in {_name(f, folder) for f in files}}
+    if len(todo) < len(files):
+        print(f"{len(files) - len(todo)} of {len(files)} files were heard before and are passed over")
+    progress = _Progress(len(todo))
+    with _Appending(table) as add:
+        for row in _heard_rows(todo, folder, outs, files, keys, hints, processes):
+            rows[row.file] = row
+            add(row)
+            progress.step(row)
+    progress.end()
+    _write_table(table, [rows[name] for name in sorted(rows)])
+    bad = sum(bool(r.trouble) for r in rows.values())
+    print(f"{len(rows) - bad} of {len(files)} files heard; the table is {table}")
+    return 2 if bad == len(files) else 0
+
+
+def _files(folder: Path) -> list[Path]:
+    """Everything that can be heard under a folder, our own results left out."""
+    try:
+        found = [p for p in folder.rglob("*") if p.suffix.lower() in SOUND_SUFFIXES + MIDI_SUFFIXES and p.is_file()]
+    except OSError as error:
+        raise file_trouble(error, folder, "read") from error
+    return sorted(p for p in found if OWN_FOLDER not in p.relative_to(folder).parts)
+
+
+def _name(file: Path, folder: Path) -> str:
+    return file.relative_to(folder).as_posix()
+
+
+def _stem(file: Path, folder: Path, files: list[Path]) -> str:
+    """Where a file's results go below the folders of results; like-named recordings keep their endings."""
+    alike = [f for f in files if f.parent == file.parent and plain_name(f) == plain_name(file)]
+    inner = file.relative_to(folder).parent
+    return (inner / (plain_name(file) if len(alike) == 1 else file.name)).as_posix()
+
+
+def _targets(file: Path, folder: Path, outs: Outs, files: list[Path]) -> list[Path | None]:
+    stem = _stem(file, folder, files)
+    endings = ((outs.json, ".json"), (outs.midi, ".mid"), (outs.grid, ".grid.txt"))
+    return [place / f"{stem}{ending}" if place else None for place, ending in endings]
+
+
+def _known(table: Path) -> dict[str, Row]:
+    """Rows of an earlier run; what a kill left half written is passed over."""
+    out: dict[str, Row] = {}
+    try:
+        text = table.read_text("utf-8") if table.exists() else ""
+    except (OSError, UnicodeDecodeError):
+        return {}
+    for cells in csv.DictReader(text.splitlines()):
+        if set(cells) != set(_COLUMNS) or not all(isinstance(v, str) for v in cells.values()):
+            continue
+        size, changed = cells.pop("bytes"), cells.pop("changed_ns")
+        if size.isdecimal() and changed.isdecimal():
+            out[cells["file"]] = Row(bytes=int(size), changed_ns=int(changed), **cells)
+    return out
+
+
+def _done(file: Path, folder: Path, outs: Outs, files: list[Path], row: Row | None) -> bool:
+    """Whether an earlier run has heard the file as it is now, and its results are there."""
+    if row is None or row.trouble:
+        return False
+    size, changed = _state(file)
+    wanted = [t for t in _targets(file, folder, outs, files) if t]
+    return (row.bytes, row.changed_ns) == (size, changed) and all(t.exists() for t in wanted)
+
+
+def _state(file: Path) -> tuple[int, int]:
+    try:
+        found = file.stat()
+    except OSError:
+        return 0, 0
+    return found.st_size, found.st_mtime_ns
+
+
+class _Appending:
+    """Adds rows to the table as they come, each on the disk before the next."""
+
+    def __init__(self, table: Path) -> None:
+        self._table = table
+
+    def __enter__(self) -> "_Appending":
+        new = not self._table.exists()
+        try:
+            self._file = self._table.open("a", encoding="utf-8", newline="")
+        except OSError as error:
+            raise file_trouble(error, self._table, "written") from error
+        self._rows = csv.DictWriter(self._file, _COLUMNS)
+        if new:
+            self._rows.writeheader()
+        else:
+            self._file.write("\n")  # after a kill the last line may not have ended
+        return self
+
+    def __call__(self, row: Row) -> None:
+        self._rows.writerow(vars(row))
+        self._file.flush()
+
+    def __exit__(self, *_: object) -> None:
+        self._file.close()
+
+
+def _write_table(table: Path, rows: list[Row]) -> None:
+    import io
+
+    text = io.StringIO(newline="")
+    out = csv.DictWriter(text, _COLUMNS)
+    out.writeheader()
+    out.writerows(vars(row) for row in rows)
+    write_text(table, text.getvalue())
+
+
+Task = tuple[Path, str, list[Path | None], KeyMap, Hints, int]
+
+
+def _heard_rows(
+    todo: list[Path], folder: Path, outs: Outs, files: list[Path], keys: KeyMap, hints: Hints, processes: int | None
+) -> Iterator[Row]:
+    tasks: list[Task] = [
+        (f, _name(f, folder), _targets(f, folder, outs, files), keys, hints, outs.division) for f in todo
+    ]
+    workers = min(processes or os.cpu_count() or 1, len(tasks))
+    if workers < 2 or len(tasks) <= _IN_PROCESS:
+        for task in tasks:
+            yield heard_row(task)
+        return
+    # Each process works on a file of its own, so none may spread its arithmetic over all cores.
+    before = {name: os.environ.get(name) for name in _THREADS}
+    os.environ.update(dict.fromkeys(_THREADS, "1"))
+    try:
+        yield from _in_processes(tasks, workers)
+    finally:
+        for name, value in before.items():
+            if value is None:
+                os.environ.pop(name, None)
+            else:
+                os.environ[name] = value
+
+
+def _in_processes(tasks: list[Task], workers: int) -> Iterator[Row]:
+    """Rows as they come; a file that takes its process down with it is named and passed over."""
+    waiting = list(reversed(tasks))
+    while waiting:
+        running: dict[Future[Row], Task] = {}
+        alone = False
+        with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
+            while waiting or running:
+                while waiting and len(running) < (1 if alone else 2 * workers):
+                    task = waiting.pop()
+                    running[pool.submit(heard_row, task)] = task
+                ended, _ = wait(running, return_when=FIRST_COMPLETED)
+                try:
+                    for future in ended:
+                        row = future.result()
+                        del running[future]
+                        yield row
+                except BrokenProcessPool:
+                    break
+        if not running:
+            return
+        # Nobody knows which of these files broke it: each is tried in a process of its own.
+        for task in running.values():
+            yield _alone(task)
+
+
+def _alone(task: Task) -> Row:
+    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
+        try:
+            return pool.submit(heard_row, task).result()
+        except BrokenProcessPool:
+            size, changed = _state(task[0])
+            return Row(task[1], size, changed, "the process that heard it ended: the memory may be too small for it")
+
+
+def heard_row(task: Task) -> Row:
+    """Hear one file, write its results, and say in a row what was found."""
+    file, name, targets, keys, hints, division = task
+    size, changed = _state(file)
+    try:
+        document = hear_file(file, keys, hints)
+        json, midi, grid = targets
+        heard = document.listening
+        assert heard is not None
+        for target in targets:
+            if target:
+                made(target.parent)
+        if json:
+            write_analysis(json, analysis_of(document))
+        if midi:
+            write_midi(midi, document.groove, keys, division=division)
+        if grid:
+            write_grid(grid, document.groove)
+    except InputError as error:
+        return Row(name, size, changed, str(error))
+    except MemoryError:
+        return Row(name, size, changed, f"{file.name} needs more memory than there is.")
+    return _row_of(document, name, size, changed)
+
+
+def _row_of(document: Document, name: str, size: int, changed: int) -> Row:
+    heard = document.listening
+    assert heard is not None
+    groove = heard.explained.groove
+    pattern, swing = groove.pattern, groove.feel.swing
+    counts = {group: sum(voice(h.voice).group == group for h in pattern.hits) for group in GROUPS}
+    lean = groove.feel.lean_of
+    return Row(
+        name, size, changed, "",
+        tempo_bpm=f"{groove.tempo.main_bpm:.2f}", meter=pattern.meter.full_name, bars=str(pattern.bars),
+        swing="" if swing.straight else f"{swing.unit}", swing_ratio=f"{swing.ratio:.3f}",
+        hits=str(len(pattern.hits)), **{group: str(n) for group, n in counts.items()},
+        ghosts=str(sum(h.role is Role.GHOST and not h.grace for h in pattern.hits)),
+        snare_lean_ms=f"{lean('snare'):.1f}", hat_lean_ms=f"{lean('hat_closed'):.1f}",
+        confidence=f"{sum(heard.confidence) / max(len(heard.confidence), 1):.2f}", words=summary(heard.explained),
+    )  # fmt: skip
+
+
+class _Progress:
+    """A bar on a terminal; elsewhere a line now and then, and every trouble on the error output."""
+
+    def __init__(self, count: int) -> None:
+        self._count, self._at, self._bad = count, 0, 0
+        self._started = self._shown = time.monotonic()
+        self._live = sys.stderr.isatty()
+
+    def step(self, row: Row) -> None:
+        self._at += 1
+        if row.trouble:
+            self._bad += 1
+            self._clear()
+            print(f"ghost-step: {row.file}: {row.trouble}", file=sys.stderr)
+        now = time.monotonic()
+        if self._live:
+            share = self._at / max(self._count, 1)
+            bar = "#" * round(24 * share)
+            left = (now - self._started) / self._at * (self._count - self._at)
+            bad = f", {self._bad} bad" if self._bad else ""
+            words = f"[{bar:-<24}] {self._at} of {self._count}{bad}, about {_span(left)} left"
+            print(f"\r{words:<78}", end="", file=sys.stderr, flush=True)
+        elif now - self._shown > 30:
+            self._shown = now
+            print(f"{self._at} of {self._count} files")
+
+    def _clear(self) -> None:
+        if self._live:
+            print(f"\r{'':78}\r", end="", file=sys.stderr)
+
+    def end(self) -> None:
+        self._clear()
+
+
+def _span(seconds: float) -> str:
+    return (
+        f"{seconds:.0f} s"
+        if seconds < 90
+        else f"{seconds / 60:.0f} min"
+        if seconds < 5400
+        else f"{seconds / 3600:.1f} h"
+    )

@@ -1,0 +1,192 @@
+"""Open anything that is a groove, or listen to it, by what kind of file it is."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from ghoststep.files.analysis import analysis
+from ghoststep.files.hits import HITS_SUFFIXES, read_hits
+from ghoststep.files.keymap import KeyMap
+from ghoststep.files.midi_in import MIDI_SUFFIXES, groove_of, read_midi
+from ghoststep.files.project import PROJECT_SUFFIX, load_project
+from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
+from ghoststep.files.textgrid import GRID_SUFFIXES, read_grid
+from ghoststep.listen.context import hear_groove
+from ghoststep.listen.corrections import Corrections
+from ghoststep.listen.explain import Explained
+from ghoststep.listen.mouth import hear_mouth, lesson_of
+from ghoststep.listen.reading import Hints
+from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
+from ghoststep.music.performance import Performance
+from ghoststep.session.document.document import Document, Listening, Recording
+from ghoststep.work.corrections import listening_of
+
+Progress = Callable[[float], None]
+SEVERAL_TEMPI = "From {:.0f} s on the tempo is another one: listen to that passage by itself."
+UNSTEADY = "The hits keep to no steady tempo that was found: tempo and bars are doubtful."
+_STEADY = 0.75
+GUESSED = "There are too few hits to tell tempo and meter: 120 BPM in 4/4 is a guess."
+
+
+def plain_name(path: Path) -> str:
+    """The name without folder and ending."""
+    name = path.name
+    for suffix in (".grid.txt", path.suffix):
+        if suffix and name.lower().endswith(suffix.lower()):
+            return name[: -len(suffix)] or name
+    return name
+
+
+def is_listenable(path: Path) -> bool:
+    return path.suffix.lower() in SOUND_SUFFIXES + MIDI_SUFFIXES + HITS_SUFFIXES
+
+
+def open_document(path: Path, keys: KeyMap) -> Document:
+    """A project, text grid or MIDI file as a document, read as written (MIDI keeps its own tempo and bars)."""
+    suffix = path.suffix.lower()
+    if suffix == PROJECT_SUFFIX:
+        return load_project(path)
+    name = plain_name(path)
+    if suffix in MIDI_SUFFIXES:
+        return Document(name, groove_of(read_midi(path, keys), name))
+    if path.name.lower().endswith(GRID_SUFFIXES):
+        return Document(name, read_grid(path).changed(name=name))
+    if suffix in SOUND_SUFFIXES:
+        raise InputError(f"{path.name} is a recording: listen to it first, which makes a groove of it.")
+    raise InputError(
+        f"{path.name} is no groove: give a project (.ghoststep), a text grid (.grid.txt) or a MIDI file (.mid)."
+    )
+
+
+def open_groove(path: Path, keys: KeyMap) -> Groove:
+    return open_document(path, keys).groove
+
+
+def hear_file(
+    path: Path,
+    keys: KeyMap,
+    hints: Hints,
+    progress: Progress = lambda share: None,
+    *,
+    passage_s: tuple[float, float] | None = None,
+) -> Document:
+    """Listen to a sound, a MIDI file or a table of hits: a document with the groove found in it.
+
+    Parameters
+    ----------
+    passage_s
+        Start and end of the part of a sound file that is meant.
+
+    Raises
+    ------
+    InputError
+        Where the file cannot be read or holds no drums.
+    """
+    suffix = path.suffix.lower()
+    if suffix in MIDI_SUFFIXES + HITS_SUFFIXES:
+        if passage_s is not None:
+            raise InputError(f"{path.name} is no sound: a passage can only be taken from a recording.")
+        if suffix in HITS_SUFFIXES:
+            return heard_performance(read_hits(path), plain_name(path), hints)
+        take = read_midi(path, keys)
+        performance = take.performance()
+        remarks = () if not take.left_out else (f"{take.left_out} notes on unknown keys were left out.",)
+        return heard_performance(performance, plain_name(path), hints, remarks)
+    recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)
+    return hear_recording(recording, plain_name(Path(recording.name)), hints, progress)
+
+
+def hear_recording(recording: Recording, name: str, hints: Hints, progress: Progress = lambda share: None) -> Document:
+    """Listen to a recording that is already in memory; InputErrors name it."""
+    try:
+        heard, explained = hear_groove(recording.samples, recording.rate, hints, progress=progress)
+    except InputError as error:
+        raise InputError(f"{recording.name}: {error}") from error
+    progress(1.0)
+    confidence = tuple(float(heard.confidence[i]) for i in explained.source)
+    remarks = (*heard.remarks, *_remarks(explained))
+    sure = tuple(float(c) for c in heard.confidence)
+    listening = Listening(explained, confidence, remarks, heard.performance, sure, hints, closed_s=heard.closed_s)
+    return Document(name, explained.groove.changed(name=name), recording, listening)
+
+
+def hear_mouth_file(
+    path: Path,
+    hints: Hints,
+    progress: Progress = lambda share: None,
+    *,
+    taught: tuple[str, ...] = (),
+    lesson: Path | None = None,
+    passage_s: tuple[float, float] | None = None,
+) -> Document:
+    """Listen to a beatboxed phrase.
+
+    Parameters
+    ----------
+    taught
+        Voices of the first sounds of the recording, or of the lesson, in their order.
+    lesson
+        A recording that teaches the sounds.
+
+    Raises
+    ------
+    InputError
+        Where a file cannot be read or there is no sound in it.
+    """
+    recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)
+    progress(0.2)
+    try:
+        if lesson is not None:
+            taught_by = read_recording(lesson)
+            learned = lesson_of(taught_by.samples, taught_by.rate, taught or ("kick", "snare", "hat_closed"))
+            heard = hear_mouth(recording.samples, recording.rate, lesson=learned)
+        else:
+            heard = hear_mouth(recording.samples, recording.rate, taught=taught)
+    except InputError as error:
+        raise InputError(f"{recording.name}: {error}") from error
+    progress(0.8)
+    sure = tuple(float(c) for c in heard.confidence)
+    listening = listening_of(heard.performance, sure, hints, Corrections(), heard.remarks)
+    name = plain_name(Path(recording.name))
+    return Document(name, listening.explained.groove.changed(name=name), recording, listening)
+
+
+def _remarks(explained: Explained) -> tuple[str, ...]:
+    """What is doubtful about tempo and bars, in words."""
+    if not explained.readings:
+        return (GUESSED,)
+    if explained.lost_s is not None:
+        return (SEVERAL_TEMPI.format(explained.lost_s),)
+    return (UNSTEADY,) if explained.steadiness() < _STEADY else ()
+
+
+def heard_performance(performance: Performance, name: str, hints: Hints, remarks: tuple[str, ...] = ()) -> Document:
+    """A document of hits that are known as they are: a MIDI file, taps, a table.
+
+    Raises
+    ------
+    InputError
+        Where there is no hit.
+    """
+    sure = (1.0,) * len(performance)
+    listening = listening_of(performance, sure, hints, Corrections(), remarks)
+    listening = replace(listening, remarks=(*remarks, *_remarks(listening.explained)))
+    return Document(name, listening.explained.groove.changed(name=name), None, listening)
+
+
+def onsets_s(document: Document) -> tuple[float, ...]:
+    """Moments in the recording of the heard groove's hits, in the order of its pattern."""
+    if document.listening is None:
+        return ()
+    hits = document.listening.explained.groove.pattern.hits
+    return tuple(h.origin.time_s if h.origin else 0.0 for h in hits)
+
+
+def analysis_of(document: Document) -> dict[str, Any]:
+    """What `listen --json` writes of a document that was listened to."""
+    heard = document.listening
+    if heard is None:
+        raise InputError("Nothing was listened to in this project yet.")
+    return analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks, heard.closed_s)
