@@ -149,7 +149,7 @@ for _ in range(50):
 window.studio.stop()
 # Not ru_maxrss: that one starts at the size of the process that started this one.
 print(float(open('/proc/self/status').read().split('VmHWM:')[1].split()[0]) / 1024)
-window.studio.history.mark_saved()
+window.studio.history.mark_saved(window.studio.document)
 window.close()
 """
 

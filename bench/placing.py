@@ -44,7 +44,7 @@ def _window(bars: int, voices: tuple[str, ...] = LANES) -> "object":
     assert isinstance(groove, Groove)
     window.studio.set_document(Document("full", groove), None)
     window.go("place")
-    while window.studio._programs.busy:
+    while window.studio.tasks.running:
         app.processEvents()
     return window
 
@@ -62,8 +62,8 @@ def _pressed(window: "object", quarter_px: float, times: int = 40) -> list[float
     from ghoststep.desk.app.window import Window
 
     assert isinstance(window, Window)
-    grid = window.grid
-    grid._quarter_px = quarter_px
+    grid = window.at("place").grid
+    grid.choice.quarter_px = quarter_px
     grid.refresh()
     grid.viewport().repaint()
     out = []
@@ -120,10 +120,10 @@ def scroll() -> None:
 
     window = _window(1000, ("hat_closed", "snare", "kick", "ride"))
     assert isinstance(window, Window)
-    grid = window.grid
+    grid = window.at("place").grid
     found = []
     for quarter in (24.0, 100.0):
-        grid._quarter_px = quarter
+        grid.choice.quarter_px = quarter
         grid.refresh()
         grid.viewport().repaint()
         bar = grid.horizontalScrollBar()
@@ -145,14 +145,14 @@ def undo() -> None:
 
     window = _window(160, ("hat_closed", "snare", "kick", "ride"))
     assert isinstance(window, Window)
-    window.place_place.do("scale 90 on everything")
+    window.at("place").do("scale 90 on everything")
     out = []
     for _ in range(8):
         for move in (window.studio.undo, window.studio.redo):
-            window.grid.viewport().repaint()
+            window.at("place").grid.viewport().repaint()
             start = time.perf_counter()
             move()
-            window.grid.viewport().repaint()
+            window.at("place").grid.viewport().repaint()
             out.append(time.perf_counter() - start)
     print(1000 * _middle(out), 1000 * max(out))
 
@@ -165,11 +165,12 @@ def history() -> None:
     from ghoststep.session.document.document import Document
     from ghoststep.session.document.history import History
     from ghoststep.session.edits import hit_edits as edits
+    from ghoststep.session.edits.door import applied, opened
 
     groove = full_groove(16)
     assert isinstance(groove, Groove)
     tracemalloc.start()
-    history = History(Document("full", groove))
+    history = History(opened(Document("full", groove)), applied)
     for steps in (1000, 4000):
         for i in range(steps):
             hit = history.document.groove.pattern.hits[i * 7 % 3000]

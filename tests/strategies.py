@@ -5,11 +5,13 @@ from dataclasses import replace
 from hypothesis import strategies as st
 
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LIMB_LETTERS, STROKE_NAMES, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.ornaments import ORNAMENT_INDEX
 from ghoststep.music.pattern import Hit, Origin, Pattern
+from ghoststep.music.rules import GridPassage, Rules
 from ghoststep.music.time import TempoMap, step_ticks
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
@@ -36,6 +38,12 @@ feels = st.builds(
 )
 balanced_feels = st.builds(replace, feels, balance_db=st.sampled_from([{}, {"kick": 2.0, "hat": -4.0}]))
 tempos = st.one_of(
+    st.lists(st.tuples(st.integers(1, 40), st.floats(40, 260), st.floats(40, 260)), min_size=1, max_size=4).map(
+        lambda parts: TempoMap.of(
+            (sum(p[0] for p in parts[:i]) * 10080, bpm, to if i < len(parts) - 1 else bpm)
+            for i, (_, bpm, to) in enumerate(parts)
+        )
+    ),
     st.floats(40, 260).map(TempoMap.constant),
     st.tuples(st.floats(40, 260), st.floats(40, 260)).map(lambda b: TempoMap((0, 4 * 20160), b)),
 )
@@ -68,6 +76,52 @@ def patterns(draw: st.DrawFn, *, max_hits: int = 20, ornate: bool = False) -> Pa
     return Pattern(tuple(found), meter, bars, draw(st.sampled_from([8, 16, 12])))
 
 
+@st.composite
+def frames(draw: st.DrawFn, bars: int) -> Bars:
+    """Meters of some bars, changing here and there."""
+    rows = draw(st.dictionaries(st.integers(2, max(bars, 2)), meters, max_size=3)) if bars > 1 else {}
+    return Bars.of({1: draw(meters), **rows})
+
+
+LEVELS = ((), (("snare", Role.GHOST, 22),), (("kick", Role.NORMAL, 70), ("ride", Role.ACCENT, 101)))
+
+
+@st.composite
+def whole_patterns(draw: st.DrawFn) -> Pattern:
+    """Patterns with everything a groove can hold."""
+    bars = draw(st.integers(1, 6))
+    frame = draw(frames(bars))
+    length = int(frame.start_of(bars + 1))
+    found = draw(st.lists(hits(length, ornate=True), max_size=16, unique_by=lambda h: h.sort_key))
+    voices = st.sampled_from(VOICE_NAMES)
+    passages = draw(st.lists(grid_passages(frame, bars), max_size=3))
+    rules = Rules(
+        levels=draw(
+            st.sampled_from(((), (("snare", Role.GHOST, 22),), (("kick", Role.NORMAL, 70), ("ride", Role.ACCENT, 101))))
+        ),
+        cycles=draw(st.sampled_from(((), ((0, 15120),), ((2, 7000),)))),
+        linear=draw(st.booleans()),
+        ring_over=draw(st.booleans()),
+    )
+    lane_grids = tuple(sorted(draw(st.dictionaries(voices, st.sampled_from(GRIDS), max_size=2)).items()))
+    grid = draw(st.sampled_from([8, 16, 12]))
+    return Pattern(tuple(found), frame.first, bars, grid, lane_grids, tuple(passages), rules, frame.changes)
+
+
+@st.composite
+def grid_passages(draw: st.DrawFn, frame: Bars, bars: int) -> GridPassage:
+    first = draw(st.integers(1, bars))
+    start, end = int(frame.start_of(first)), int(frame.start_of(draw(st.integers(first, bars)) + 1))
+    if draw(st.booleans()):  # part of a bar
+        start += 2520
+        end -= draw(st.sampled_from((0, 1260)))
+    voices = draw(st.sampled_from(((), ("snare",), ("hat_closed", "kick"))))
+    return GridPassage(start, end, draw(st.sampled_from(GRIDS)), voices)
+
+
+whole_grooves = st.builds(
+    Groove, whole_patterns(), balanced_feels, tempos, st.text("abc äß", max_size=12).map(str.strip)
+)
 grooves = st.builds(Groove, patterns(), feels, tempos, st.text("abc äß", max_size=12))
 ornate_grooves = st.builds(Groove, patterns(ornate=True), balanced_feels, tempos, st.text("abc äß", max_size=12))
 documents = st.builds(Document, st.text(min_size=1, max_size=20), ornate_grooves)

@@ -11,6 +11,7 @@ import soundfile
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QWidget
 
+from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.app.start import make_app, make_window
 from ghoststep.desk.app.window import Window
@@ -39,7 +40,7 @@ def wait(ms: int) -> None:
 
 def heard(window: Window, number: int) -> None:
     """Open a demo recording and wait for the listening to end."""
-    window.studio.history.mark_saved()
+    window.studio.history.mark_saved(window.studio.document)
     window.open(demo_recordings()[number])
     while window.studio.busy:
         wait(50)
@@ -48,10 +49,10 @@ def heard(window: Window, number: int) -> None:
 
 def on_the_grid(window: Window, *, zoom: float = 1.0) -> None:
     window.go("place")
-    window.grid.put_cursor(5 * TICKS_PER_QUARTER, 1)
-    window.grid.next_hit(1)
+    window.at("place").grid.put_cursor(5 * TICKS_PER_QUARTER, 1)
+    window.at("place").grid.next_hit(1)
     if zoom != 1:
-        window.zoom(zoom)
+        window.at(window.place).zoom(zoom)
 
 
 STROKES = """tempo 96
@@ -73,40 +74,40 @@ TOUCHES = (
 
 def strokes(window: Window) -> None:
     """A groove with ornaments, strokes and lengths."""
-    window.studio.history.mark_saved()
+    window.studio.history.mark_saved(window.studio.document)
     window.studio.set_document(Document("Signal box", parse_grid(STROKES)), None)
     window.go("place")
-    window.place_place.show_page(0)
+    window.at("place").show_page(0)
     for phrase in TOUCHES:
-        window.place_place.do(phrase)
-    window.place_place.do("go hat_open bar 2 3")
+        window.at("place").do(phrase)
+    window.at("place").do("go hat_open bar 2 3")
 
 
 def sixteen(window: Window) -> None:
     for _ in range(14):
-        window.place_place.do("double-bar 1")
-    window.grid.fit_all()
-    window.place_place.show_page(4)
+        window.at("place").do("double-bar 1")
+    window.at("place").grid.fit_all()
+    window.at("place").show_page(4)
 
 
 def touch_page(window: Window) -> None:
-    window.place_place.do("accents beat on hat")
-    window.place_place.do("balance snare-led")
-    window.place_place.show_page(1)
+    window.at("place").do("accents beat on hat")
+    window.at("place").do("balance snare-led")
+    window.at("place").show_page(1)
 
 
 def hands_page(window: Window) -> None:
-    window.place_place.do("balance played")
-    window.place_place.do("accents off-beat on hat")
-    window.place_place.do("hands RLRRLRLL on hat")
-    window.place_place.show_page(2)
+    window.at("place").do("balance played")
+    window.at("place").do("accents off-beat on hat")
+    window.at("place").do("hands RLRRLRLL on hat")
+    window.at("place").show_page(2)
     window.ask_phrase("accents every 3 on hat")
 
 
 def compared(folder: Path, window: Window) -> None:
-    window.place_place.do("keep as heard")
-    window.place_place.do("fill snare under hat")
-    window.place_place.do("remove on kick at 2&")
+    window.at("place").do("keep as heard")
+    window.at("place").do("fill snare under hat")
+    window.at("place").do("remove on kick at 2&")
     document = window.studio.document
     versions = [("now", document.groove), ("as heard", document.snapshots[0].groove)]
     dialog = CompareDialog(versions, lambda _groove: None, window)
@@ -119,7 +120,7 @@ def spectrum(window: Window) -> None:
     window.run("heard.spectrum")
     window.run("heard.doubt")
     window.studio.stop()
-    window.zoom(2.5)
+    window.at(window.place).zoom(2.5)
 
 
 def passage(window: Window) -> None:
@@ -128,7 +129,7 @@ def passage(window: Window) -> None:
     path = Path(tempfile.mkdtemp()) / "night-ride.wav"
     grown = np.tile(sound, (22, 1)) * np.interp(np.linspace(0, 1, 22 * len(sound)), [0, 0.7, 1], [0.3, 1, 0.5])[:, None]
     soundfile.write(path, grown, rate)
-    window.studio.history.mark_saved()
+    window.studio.history.mark_saved(window.studio.document)
     window.open(path)
     while window.studio.busy:
         wait(50)
@@ -137,7 +138,7 @@ def passage(window: Window) -> None:
 def taps(window: Window) -> None:
     window.run("file.tap")
     for i, name in enumerate(("kick", "hat_closed", "snare", "hat_closed")):
-        window.listen_place.taps.tap(name, 0.3 * i, 80)
+        window.at("listen").taps.tap(name, 0.3 * i, 80)
 
 
 def playing(window: Window) -> None:
@@ -168,7 +169,7 @@ def take(folder: Path, wanted: list[str]) -> None:
     shot("listen", lambda: heard(window, 0))
     shot("listen-spectrum", lambda: spectrum(window))
     window.run("heard.spectrum")
-    window.zoom(0)
+    window.at(window.place).zoom(0)
     shot("place", lambda: on_the_grid(window))
     shot("place-touch", lambda: touch_page(window))
     shot("place-hands", lambda: hands_page(window))
@@ -178,25 +179,25 @@ def take(folder: Path, wanted: list[str]) -> None:
     shot("place-strokes", lambda: strokes(window))
     shot("place-sixteen", lambda: sixteen(window))
     heard(window, 0)
-    window.place_place.show_page(0)
-    window.zoom(0)
+    window.at("place").show_page(0)
+    window.at(window.place).zoom(0)
     on_the_grid(window)
-    window.studio.set_wish(region_ticks=(0, 4 * TICKS_PER_QUARTER), loop=True)
+    window.studio.choice.set_range((0, 4 * TICKS_PER_QUARTER))
     shot("place-playing", lambda: playing(window))
     window.studio.stop()
-    window.studio.set_wish(region_ticks=None)
+    window.studio.choice.set_range(None)
     shot("place-day", window.switch_theme)
     window.switch_theme()
     shot("listen-ride", lambda: heard(window, 2))
     shot("place-ride", lambda: on_the_grid(window, zoom=0.5))
     shot("listen-passage", lambda: passage(window))
     shot("listen-taps", lambda: taps(window))
-    sheet = ShortcutSheet("place", window)
+    sheet = ShortcutSheet(PLACES["place"], window)
     sheet.show()
     if not wanted or "shortcuts" in wanted:
         picture(folder, "shortcuts", sheet)
     sheet.close()
-    window.studio.history.mark_saved()
+    window.studio.history.mark_saved(window.studio.document)
     window.close()
 
 

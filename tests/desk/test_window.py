@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from tests.desk import pointer
 from tests.listen.scoring import matched
 
+from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.model import memory
 from ghoststep.desk.model.command_table import COMMANDS, MENUS
@@ -56,28 +57,29 @@ def test_from_a_dropped_recording_to_midi(window, until, tmp_path: Path, monkeyp
     press(window, "F2")
     assert window.place == "place"
     window.studio.set_wish(source=Source.IN_TURN)
-    press(window.grid, "Space")
+    press(window.at("place").grid, "Space")
     until(lambda: window.studio.player.position_ticks() is not None)
-    press(window.grid, "Space")
+    press(window.at("place").grid, "Space")
     assert not window.studio.player.playing
 
     before = window.studio.document
-    window.grid.put_cursor(0, window.grid.geometry_now().row_of("kick"))
-    press(window.grid, "G")
+    window.at("place").grid.put_cursor(0, window.at("place").grid.geometry_now().row_of("kick"))
+    press(window.at("place").grid, "G")
     assert window.studio.groove.pattern.at(0, "kick").role is Role.GHOST and "Kick 1: ghost" in window.message
-    press(window.grid, "Ctrl+Z")
+    press(window.at("place").grid, "Ctrl+Z")
     assert window.studio.document is before
 
     project, midi = tmp_path / "night.ghoststep", tmp_path / "night.mid"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(project), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: (str(project), ""))
     press(window, "Ctrl+S")
     assert not window.studio.history.unsaved and window.windowTitle().startswith("night.ghoststep -")
     window.open(project)
     until(lambda: not window.studio.busy)
     assert window.studio.groove == before.groove
     assert window.studio.document.recording.data == recording.read_bytes()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(midi), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: (str(midi), ""))
     press(window, "Ctrl+E")
+    until(lambda: not window.studio.tasks.running)
     assert "notes written to night.mid" in window.message
 
     truth = json.loads(recording.with_suffix(".json").read_text())
@@ -98,7 +100,7 @@ def voice_group(index: int) -> str:
 
 
 def test_a_bar_by_keyboard_alone(placed) -> None:
-    grid, studio = placed.grid, placed.studio
+    grid, studio = placed.at("place").grid, placed.studio
     for key in ("Ctrl+A", "Delete"):
         press(grid, key)
     assert not studio.groove.pattern.hits
@@ -128,7 +130,7 @@ def test_a_bar_by_keyboard_alone(placed) -> None:
 
 
 def test_the_mouse_drags_height_and_side(placed, qtbot) -> None:
-    grid = placed.grid
+    grid = placed.at("place").grid
     g = grid.geometry_now()
     hit = placed.studio.groove.pattern.at(20160, "snare")
     row = g.row_of("snare")
@@ -147,18 +149,18 @@ def test_the_mouse_drags_height_and_side(placed, qtbot) -> None:
 
 
 def test_double_click_places_and_the_card_edits(placed) -> None:
-    grid = placed.grid
+    grid = placed.at("place").grid
     g = grid.geometry_now()
     row = g.row_of("kick")
     QTest.mouseDClick(
         grid.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(g.line_x(5040)), round(g.lane_top(row) + 20))
     )
     assert placed.studio.groove.pattern.at(5040, "kick").velocity == 72
-    card = placed.place_place.hit_page
+    card = placed.at("place").hit_page
     card._velocity.setValue(31)
     assert placed.studio.groove.pattern.at(5040, "kick").role is Role.GHOST
     card._offset.setValue(-8.0)
-    card = placed.place_place.groove_page
+    card = placed.at("place").groove_page
     card._tempo.setValue(120.0)
     card._ratio.setValue(58.0)
     groove = placed.studio.groove
@@ -167,7 +169,7 @@ def test_double_click_places_and_the_card_edits(placed) -> None:
 
 
 def test_a_rubber_band_and_the_ruler_choose(placed) -> None:
-    grid, view = placed.grid, placed.grid.viewport()
+    grid, view = placed.at("place").grid, placed.at("place").grid.viewport()
     g = grid.geometry_now()
     a = QPoint(round(g.x_of(0)) - 8, round(g.lane_top(2)) + 3)
     b = QPoint(round(g.x_of(4 * 20160)) - 8, round(g.lane_top(2) + g.lane_h) - 3)
@@ -180,17 +182,17 @@ def test_a_rubber_band_and_the_ruler_choose(placed) -> None:
     pointer.drag(view, QPoint(round(g.x_of(20160)), 20))
     pointer.drag(view, QPoint(round(g.x_of(2 * 20160)) - 5, 20))
     pointer.release(view, QPoint(round(g.x_of(2 * 20160)) - 5, 20))
-    assert placed.studio.wish.region_ticks == (0, 2 * 20160)
+    assert placed.studio.choice.range_ticks == (0, 2 * 20160)
 
 
 def test_an_edit_while_playing_goes_on_playing(placed, until) -> None:
     studio = placed.studio
     studio.play()
     until(lambda: studio.player.playing)
-    first = studio.player._program
+    first = studio.player.program
     placed.run("edit.select_all")
     placed.run("hit.softer")
-    until(lambda: studio.player._program is not first)
+    until(lambda: studio.player.program is not first)
     assert studio.player.playing
     studio.stop()
 
@@ -238,12 +240,12 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from ghoststep.desk.model import memory
 from ghoststep.files.project import load_project
 from pathlib import Path
-memory.autosave(load_project(Path(sys.argv[1])))
+memory.Copy().keep(load_project(Path(sys.argv[1])))
 os.kill(os.getpid(), 9)
 """
 
 
-def test_work_is_recovered_after_a_kill(placed, tmp_path: Path, grid_text: str) -> None:
+def test_work_is_recovered_after_a_kill(placed, until, tmp_path: Path, grid_text: str) -> None:
     placed.run("hit.toggle")
     document = placed.studio.document
     path = tmp_path / "a.ghoststep"
@@ -257,17 +259,23 @@ def test_work_is_recovered_after_a_kill(placed, tmp_path: Path, grid_text: str) 
     buttons = [b for b in placed._banner.children() if hasattr(b, "click")]
     buttons[0].click()
     assert placed.studio.groove == document.groove and placed.studio.history.unsaved
-    assert not memory.leftovers()
+    until(lambda: not placed.studio.tasks.running)
+    assert not memory.leftovers() and not found[0].file.exists()  # this document has a copy of its own by now
+
+
+def copies() -> list[Path]:
+    return sorted(memory.autosave_folder().glob("*.ghoststep"))
 
 
 def test_autosave_keeps_a_copy_until_a_clean_end(placed, until) -> None:
     placed.run("hit.toggle")
     placed.studio.autosave()
-    until(memory.autosave_file().exists)
-    until(lambda: not placed.studio._saves.busy)
-    assert load_project(memory.autosave_file()) == placed.studio.document
+    until(lambda: bool(copies()) and not placed.studio.tasks.running)
+    assert load_project(copies()[0]) == placed.studio.document
+    assert copies()[0].stat().st_mode & 0o777 == 0o600 and memory.autosave_folder().stat().st_mode & 0o777 == 0o700
+    assert not memory.leftovers()  # a program that runs holds it
     placed.studio.close()
-    assert not memory.autosave_file().exists()
+    assert not copies()
 
 
 def test_recent_files_are_kept_and_gone_ones_left_out(window, tmp_path: Path, until) -> None:
@@ -283,13 +291,13 @@ def test_recent_files_are_kept_and_gone_ones_left_out(window, tmp_path: Path, un
 
 
 def test_every_command_has_its_place_in_the_menus_and_no_key_is_used_twice() -> None:
-    for place in ("listen", "place"):  # a key may mean one thing in one place and another elsewhere
+    for place in PLACES:  # a key may mean one thing in one place and another elsewhere
         keys = [k for c in COMMANDS.values() if c.place in ("", place) for k in c.keys]
         assert len(keys) == len(set(keys))
     for command in COMMANDS.values():
         assert command.menu in MENUS and command.text and (command.phrase or callable(command.run))
         assert all(QKeySequence(k).toString() for k in command.keys), command.name
-        assert command.place in ("", "listen", "place")
+        assert command.place in ("", *PLACES)
 
 
 # What opens a dialog ("…") waits for an answer, but for the line in which commands are typed.
@@ -310,14 +318,14 @@ def test_every_command_runs_on_an_empty_and_on_a_full_document(window, grid_text
     for name in names:
         for document in (Document(), Document("x", parse_grid(grid_text))):
             window.studio.set_document(document, None)
-            for place in ("listen", "place"):
+            for place in PLACES:
                 window.go(place)
                 window.run(name)
     window.studio.stop()
 
 
 def test_the_shortcut_sheet_holds_every_key(window) -> None:
-    sheets = [ShortcutSheet(place, window) for place in ("listen", "place")]
+    sheets = [ShortcutSheet(place, window) for place in PLACES.values()]
     texts = {w.text() for s in sheets for w in s.findChildren(type(window.transport._where))}
     assert all(c.text in texts for c in COMMANDS.values() if c.keys)
 
@@ -359,7 +367,7 @@ def test_the_window_is_up_while_a_slow_job_runs(window, until) -> None:
             progress(i / 40)
         return Document("slow")
 
-    window.studio._start("Slow work", slow, lambda d: window.studio.set_document(d, None))
+    window.studio.tasks.start("listen", slow, done=lambda d: window.studio.set_document(d, None), words="Slow work")
     beats = []
     timer = QTimer()
     timer.timeout.connect(lambda: beats.append(time.monotonic()))
@@ -370,5 +378,5 @@ def test_the_window_is_up_while_a_slow_job_runs(window, until) -> None:
 
 @pytest.mark.parametrize("place", ["listen", "place"])
 def test_the_shortcut_sheet_fits_a_small_screen(window, place: str) -> None:
-    sheet = ShortcutSheet(place, window)
+    sheet = ShortcutSheet(PLACES[place], window)
     assert sheet.sizeHint().width() <= 1280 and sheet.sizeHint().height() <= 780

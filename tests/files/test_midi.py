@@ -17,7 +17,6 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
-from ghoststep.music.meter import Meter
 from ghoststep.music.time import TempoMap
 
 KEYS = general_midi_keys()
@@ -51,7 +50,7 @@ def test_every_moment_comes_back_within_half_a_tick(
     assert written.notes == len(groove.pattern.hits) == len(take.ticks)
     meant = np.sort(groove.tempo.to_ticks(perform(groove).onset_s))
     assert np.abs(np.sort(take.ticks) - meant).max() <= 0.5 * 20160 / division + 1e-6
-    assert take.meter == Meter(groove.pattern.meter.numerator, groove.pattern.meter.denominator)
+    assert take.bars.first == groove.pattern.meter
     assert take.tempo.main_bpm == pytest.approx(groove.tempo.main_bpm, rel=1e-5)
     assert sorted(take.velocity) == sorted(h.velocity for h in groove.pattern.hits)
 

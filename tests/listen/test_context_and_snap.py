@@ -15,6 +15,7 @@ from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.frame import Bars
 from ghoststep.music.kit import STROKE_NAMES, VOICE_INDEX, VOICES, voice
 from ghoststep.music.time import TICKS_PER_QUARTER
 
@@ -136,15 +137,21 @@ def test_a_drag_is_a_stroke_with_two_softer_ones_ahead_and_a_buzz_is_named() -> 
 def test_every_spot_of_a_lattice_is_its_own_nearest(kind: str) -> None:
     spots = np.concatenate([lattice(kind).ticks + i * Q for i in range(-1, 3)])
     swing = Swing(16, 0.58) if kind == "swung" else Swing()
-    assert np.array_equal(snapped(swing.bend(spots), swing, kind, quarter_s=0.6).ticks, spots)
+    assert np.array_equal(snapped(swing.bend(spots, Bars()), swing, kind, quarter_s=0.6, bars=Bars()).ticks, spots)
 
 
 def test_a_little_late_is_late_and_no_finer_note() -> None:
     quarter_s = 0.625
+
+    def nearest(ticks: float) -> list[int]:
+        return snapped(np.array([ticks]), Swing(), "straight", quarter_s=quarter_s, bars=Bars()).ticks.tolist()
+
     late = Q / 2 + 0.022 / quarter_s * Q
-    assert snapped(np.array([late]), Swing(), "straight", quarter_s=quarter_s).ticks.tolist() == [Q // 2]
+    assert snapped(np.array([late]), Swing(), "straight", quarter_s=quarter_s, bars=Bars()).ticks.tolist() == [Q // 2]
     middle = Q * 5 / 8
-    assert snapped(np.array([middle]), Swing(), "straight", quarter_s=quarter_s).ticks.tolist() == [Q * 5 // 8]
+    assert snapped(np.array([middle]), Swing(), "straight", quarter_s=quarter_s, bars=Bars()).ticks.tolist() == [
+        Q * 5 // 8
+    ]
 
 
 def test_graces_belong_to_the_louder_stroke_that_follows() -> None:

@@ -4,8 +4,9 @@ from hypothesis import strategies as st
 from tests.strategies import meters
 
 from ghoststep.music.errors import InputError
+from ghoststep.music.frame import Bars, Spot
 from ghoststep.music.meter import Meter
-from ghoststep.music.spots import Spot, all_names, count_name, parse_spot, spot_at
+from ghoststep.music.spots import all_names, count_name, parse_spot
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
 Q = TICKS_PER_QUARTER
@@ -61,28 +62,29 @@ def test_a_meter_prints_what_it_reads(meter: Meter) -> None:
     ],
 )
 def test_the_many_names_of_a_spot_are_read(text: str, tick: float) -> None:
-    assert parse_spot(text, Meter(4, 4), 16) == Spot(1, round(tick * Q))
+    assert parse_spot(text, Bars(), 16) == Spot(1, round(tick * Q))
 
 
 def test_a_bar_can_be_named() -> None:
-    assert parse_spot("bar 3 step 11", Meter(4, 4), 16) == Spot(3, 10 * Q // 4)
-    assert parse_spot("bar 2", Meter(4, 4)) == Spot(2, 0)
-    assert parse_spot("2a", Meter(4, 4), bar=4).bar == 4
+    assert parse_spot("bar 3 step 11", Bars(), 16) == Spot(3, 10 * Q // 4)
+    assert parse_spot("bar 2", Bars()) == Spot(2, 0)
+    assert parse_spot("2a", Bars(), bar=4).bar == 4
 
 
 @pytest.mark.parametrize("text", ["", "5", "0", "9.5", "step 17", "step 0", "x", "2b", "bar 0 1"])
 def test_what_is_no_spot_is_refused(text: str) -> None:
     with pytest.raises(InputError, match=r"spot|outside a bar"):
-        parse_spot(text, Meter(4, 4), 16)
+        parse_spot(text, Bars(), 16)
 
 
 @given(meters, st.sampled_from([8, 16, 32, 12, 24]), st.integers(0, 200))
 def test_every_printed_name_is_read_back(meter: Meter, grid: int, number: int) -> None:
     position = number * step_ticks(grid)
-    spot = spot_at(position, meter)
-    assert spot.position_ticks(meter) == position
-    for name in all_names(position, meter, grid)[:-1]:
-        found = parse_spot(name, meter, grid, bar=spot.bar)
+    bars = Bars(meter)
+    spot = bars.spot_at(position)
+    assert bars.ticks_of(spot) == position
+    for name in all_names(position, bars, grid)[:-1]:
+        found = parse_spot(name, bars, grid if not name.endswith("a") else 16, bar=spot.bar)
         assert abs(found.tick - spot.tick) <= meter.unit_ticks * 5e-5, name
 
 

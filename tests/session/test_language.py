@@ -4,16 +4,14 @@ import pytest
 
 from ghoststep.craft.ghosts import proposals
 from ghoststep.desk.model.command_table import COMMANDS, do_named
-from ghoststep.files.textgrid import grid_text as as_text
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.files.textgrid_out import grid_text as as_text
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.language import VERBS, Stand, do
-from ghoststep.session.language.verbs import load
-
-load()
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import VERBS, do
 
 
 @pytest.fixture
@@ -71,7 +69,7 @@ def test_on_names_what_a_command_is_for(stand: Stand) -> None:
     assert sorted(h.velocity for h in after.hits) == [99, 99, 99]
     with pytest.raises(InputError, match="No hit is"):
         do(stand, "velocity 99 on crash")
-    with pytest.raises(InputError, match="Did you mean velocity"):
+    with pytest.raises(InputError, match="Did you mean: velocity 99"):
         do(stand, "velocty 99")
 
 
@@ -189,7 +187,7 @@ def test_find_and_replace(stand: Stand) -> None:
     assert lane(after, "hat_open").startswith("--------------x-")
     assert lane(done(after, "replace hat_open with nothing"), "hat_open") == ""
     assert len(done(stand, "replace snare ghosts with accent").hits) == 5
-    with pytest.raises(InputError, match="replace by what"):
+    with pytest.raises(InputError, match="needs with VOICE"):
         do(stand, "replace snare")
 
 

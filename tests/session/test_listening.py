@@ -96,7 +96,7 @@ def test_a_spot_can_be_moved_by_a_step(heard: Document) -> None:
 def test_edits_on_the_grid_live_on_through_corrections(heard: Document) -> None:
     ghost = at(heard, "snare", 7 * TICKS_PER_QUARTER // 4)
     _, edited = edits.set_velocity(heard, [ghost], 61)
-    _, edited = edits.place_hit(edited, TICKS_PER_QUARTER // 4, "tom_low")
+    _, edited = edits.place_hits(edited, [TICKS_PER_QUARTER // 4], "tom_low")
     _, edited = edits.remove_hits(edited, [at(edited, "kick", 0)])
     _, edited = edits.set_lean(edited, ["snare"], 9.0)
     _, new = listening.correct_voice(edited, at(edited, "hat_closed", 0), "ride")
@@ -125,7 +125,7 @@ def test_doubts_come_most_doubtful_first_and_go_when_answered(heard: Document) -
 def test_what_cannot_be_is_said(heard: Document) -> None:
     with pytest.raises(InputError, match="Nothing was listened to"):
         listening.beat_one(Document(), 1.0)
-    _, edited = edits.place_hit(heard, TICKS_PER_QUARTER // 4, "tom_low")
+    _, edited = edits.place_hits(heard, [TICKS_PER_QUARTER // 4], "tom_low")
     with pytest.raises(InputError, match="does not come from the recording"):
         listening.confirm(edited, at(edited, "tom_low", TICKS_PER_QUARTER // 4))
     with pytest.raises(InputError, match="BPM"):

@@ -5,6 +5,7 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES
 from ghoststep.music.performance import Performance
+from ghoststep.music.time import TempoMap
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.program import Source, Tape, Wish, program
 from ghoststep.sound.recipe import NIGHT_TRAM_KIT
@@ -108,7 +109,7 @@ BAR_TICKS = 80640
 
 def tape(start_s: float = 0.25) -> Tape:
     sound = np.random.default_rng(0).standard_normal((round(5 * RATE), 1)).astype(np.float32) * 0.1
-    return Tape(sound, RATE, start_s, np.arange(8) * 0.5 + start_s)
+    return Tape(sound, RATE, start_s, np.arange(8) * 0.5 + start_s, TempoMap.constant(120))
 
 
 def test_a_loop_is_exactly_as_long_as_its_region() -> None:

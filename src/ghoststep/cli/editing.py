@@ -9,11 +9,13 @@ from ghoststep.files.keymap import read_keys
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
-from ghoststep.files.textgrid import grid_text, write_grid
+from ghoststep.files.safe import check_outputs, shown
+from ghoststep.files.textgrid_out import grid_text, write_grid
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.language import VERBS, Stand
-from ghoststep.session.language.verbs import load
+from ghoststep.session.edits.door import opened
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import ALSO, VERBS
 from ghoststep.work.grooves import open_document
 
 
@@ -24,20 +26,25 @@ def edit(options: argparse.Namespace) -> int:
         return 0
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
+    check_outputs((options.out,), (options.groove,))
     phrases = [p.strip() for text in options.do for p in text.split(";") if p.strip()]
-    if not phrases:
-        raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts'.")
-    stand = Stand(open_document(options.groove, read_keys(keys_file())))
+    if not phrases and options.out is None:
+        raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts', or what to write: -o OUT.")
+    stand = Stand(opened(open_document(options.groove, read_keys(keys_file()))))
+    told = []
     for number, phrase in enumerate(phrases, 1):
         try:
             words, stand = do_named(stand, phrase)
         except InputError as error:
             raise InputError(f"Command {number}, '{phrase}': {error} Nothing was written.") from error
-        print(words)
+        told.append(words)
+    # What was asked for is on the disk before anything is told: whoever reads our words may go away in between.
+    if options.out is not None:
+        _write(options.out, stand.document)
+        told.append(f"{shown(options.out)} written")
+    print("\n".join(told))
     if options.out is None:
         print(grid_text(stand.document.groove), end="")
-    else:
-        _write(options.out, stand.document)
     return 0
 
 
@@ -51,19 +58,18 @@ def _write(path: Path, document: Document) -> None:
     elif name.endswith((".mid", ".midi")):
         write_midi(path, document.groove, read_keys(keys_file()))
     else:
-        raise InputError(f"{path.name}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
-    print(f"{path.name} written")
+        raise InputError(f"{shown(path)}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
 
 
 def _list() -> None:
     """Every verb, then every command of the window that says one."""
     assert commands
-    load()
     print(
         "Verbs. TARGET names hits: a voice or group, ghosts, normals, accents, bars 2-4, beats 2,4, at 2a, limb L ...\n"
     )
     for verb in VERBS.values():
-        print(f"  {verb.line}\n      {verb.about}")
+        also = [word for word, name in ALSO.items() if name == verb.name]
+        print(f"  {verb.line}\n      {verb.about}{f' (also: {chr(44).join(also)})' if also else ''}; {verb.example}")
     print("\nCommands of the window that can be named too:\n")
     for row in COMMANDS.values():
         if row.phrase:

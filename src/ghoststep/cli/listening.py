@@ -1,21 +1,24 @@
 """`ghost-step listen`."""
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
+from typing import BinaryIO
 
-from ghoststep.files.analysis import write_analysis
+from ghoststep.files.analysis import analysis_bytes
 from ghoststep.files.keymap import KeyMap, read_keys
-from ghoststep.files.midi_out import write_midi
+from ghoststep.files.midi_out import midi_file
 from ghoststep.files.places import keys_file
+from ghoststep.files.safe import check_outputs, write_together
 from ghoststep.files.sound import MAX_LENGTH_S
-from ghoststep.files.textgrid import write_grid
+from ghoststep.files.textgrid_out import grid_text
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import analysis_of, hear_file, hear_mouth_file
+from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
 
 
 def listen(options: argparse.Namespace) -> int:
@@ -25,6 +28,7 @@ def listen(options: argparse.Namespace) -> int:
         raise InputError("--teach and --sounds belong to --mouth, which listens to mouth drumming.")
     keys = read_keys(keys_file())
     passage = _passage(options)
+    trust = Trust.FILE if options.trust_file else Trust.HITS if options.ignore_file else Trust.COMPARE
     if options.file.is_dir():
         if passage is not None:
             raise InputError("A passage can be taken from one file, not from a folder.")
@@ -32,15 +36,18 @@ def listen(options: argparse.Namespace) -> int:
         from ghoststep.work.folder import Outs as FolderOuts
         from ghoststep.work.folder import listen_folder
 
-        outs = FolderOuts(options.json, options.midi, options.grid, options.division)
+        outs = FolderOuts(options.json, options.midi, options.grid, options.division, trust)
         return listen_folder(options.file, outs, keys, hints, processes=options.processes, again=options.again)
+    check_outputs((options.json, options.midi, options.grid), (options.file, options.teach))
     if options.mouth:
         taught = tuple(options.sounds.split(",")) if options.sounds else ()
         document = hear_mouth_file(options.file, hints, taught=taught, lesson=options.teach, passage_s=passage)
     else:
-        document = hear_file(options.file, keys, hints, passage_s=passage)
+        document = hear_file(options.file, keys, hints, passage_s=passage, trust=trust)
+    told = _write(document, (options.json, options.midi, options.grid), options.division, keys)
     _report(document)
-    _write(document, (options.json, options.midi, options.grid), options.division, keys)
+    for line in told:
+        print(f"  {line}")
     return 0
 
 
@@ -66,19 +73,24 @@ def _report(document: Document) -> None:
 Outs = tuple[Path | None, Path | None, Path | None]  # JSON, MIDI, text grid
 
 
-def _write(document: Document, outs: Outs, division: int, keys: KeyMap) -> None:
+def _write(document: Document, outs: Outs, division: int, keys: KeyMap) -> list[str]:
+    """Write what is wanted, all or none; words about it."""
     json, midi, grid = outs
-    heard = document.listening
-    if heard is None:
-        return
+    writes: list[tuple[Path, Callable[[BinaryIO], object]]] = []
+    told = []
     if json:
-        write_analysis(json, analysis_of(document))
+        content = analysis_bytes(analysis_of(document))
+        writes.append((json, lambda file: file.write(content)))
     if midi:
-        written = write_midi(midi, document.groove, keys, division=division)
+        written, write = midi_file(document.groove, keys, division=division)
+        writes.append((midi, write))
         if written.lead_bars:
-            print("  a hit is earlier than bar 1, so the MIDI file begins with one empty bar")
+            told.append("a hit is earlier than bar 1, so the MIDI file begins with one empty bar")
     if grid:
-        write_grid(grid, document.groove)
+        text = grid_text(document.groove).encode("utf-8")
+        writes.append((grid, lambda file: file.write(text)))
+    write_together(writes)
+    return told
 
 
 def _passage(options: argparse.Namespace) -> tuple[float, float] | None:

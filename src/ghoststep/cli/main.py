@@ -5,6 +5,7 @@ Exit codes: 0 done, 2 bad input (one clear sentence on stderr), 1 our own fault.
 
 import argparse
 import logging
+import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -34,7 +35,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("ghost-step: stopped.", file=sys.stderr)
         return 130
-    except BrokenPipeError:  # the reader of our output went away
+    except BrokenPipeError:  # the reader of our output went away; what was to be written is written
+        sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: PTH123, SIM115 - else closing it complains
         return 0
     except Exception:
         log.exception("a fault of ours")
@@ -43,9 +45,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _log_place() -> str:
-    from ghoststep.files.places import state_folder
+    from ghoststep.files.places import log_file
 
-    return str(state_folder() / "ghost-step.log")
+    return str(log_file())
 
 
 def _run(words: list[str]) -> int:
@@ -92,6 +94,9 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--processes", type=int, metavar="N", help="for a folder: how many at once (all cores)")
     parser.add_argument("--again", action="store_true", help="for a folder: hear what was heard before too")
     parser.add_argument("--division", type=int, default=960, metavar="N", help="MIDI ticks to a quarter, 24 to 20160")
+    which = parser.add_mutually_exclusive_group()
+    which.add_argument("--trust-file", action="store_true", help="take the tempo and bars that a MIDI file states")
+    which.add_argument("--ignore-file", action="store_true", help="hear tempo and bars anew, whatever the file states")
 
 
 def _groove_options(parser: argparse.ArgumentParser) -> None:
@@ -127,6 +132,11 @@ def _render_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("out", type=Path, help="a .wav or .flac file")
     parser.add_argument("--rate", type=int, default=44100, help="sample rate in Hz")
+    parser.add_argument("--tempo", type=float, metavar="BPM", help="another tempo than the groove's")
+    parser.add_argument("--repeat", type=int, default=1, metavar="N", help="so many times, one behind the other")
+    which = parser.add_mutually_exclusive_group()
+    which.add_argument("--loop", action="store_true", help="exactly the loop: what rings over its end is at its start")
+    which.add_argument("--tail", action="store_true", help="with what rings on after the end (as without either)")
     parser.add_argument("--kit", default="Night Tram", help="the kit; Night Tram is the one built in")
     parser.add_argument("--stems", type=Path, metavar="DIR", help="also write one file for each voice into this folder")
 

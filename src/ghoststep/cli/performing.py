@@ -1,52 +1,71 @@
 """`ghost-step perform`, `render` and `show`."""
 
 import argparse
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
+from typing import BinaryIO
 
 from ghoststep.feel.perform import perform as performed
 from ghoststep.files.keymap import read_keys
-from ghoststep.files.midi_out import write_midi
+from ghoststep.files.midi_out import LEAD_WORDS, midi_file
 from ghoststep.files.places import keys_file, made
-from ghoststep.files.sound import write_sound
-from ghoststep.files.textgrid import grid_text
+from ghoststep.files.safe import check_outputs, shown, write_together
+from ghoststep.files.sound import check_sound_name, sound_writer
+from ghoststep.files.textgrid_out import grid_text
 from ghoststep.music.errors import InputError
-from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES, voices_of
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
+from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
 from ghoststep.sound.kit import Kit
-from ghoststep.sound.render import render as rendered
 from ghoststep.work.grooves import open_groove, plain_name
+from ghoststep.work.rendering import Rendering, blocks_of
+
+Write = Callable[[BinaryIO], object]
 
 
 def perform(options: argparse.Namespace) -> int:
     """Play a groove with a feel, to MIDI or sound; with neither named, print the moments."""
     keys = read_keys(keys_file())
+    check_outputs((options.midi, options.wav), (options.groove,))
     groove = _felt(open_groove(options.groove, keys), options)
+    writes: list[tuple[Path, Write]] = []
+    told = []
     if options.midi:
-        written = write_midi(options.midi, groove, keys, division=options.division, kind=options.type)
-        lead = "; it begins with one empty bar, since a hit is earlier than bar 1" if written.lead_bars else ""
-        print(f"{options.midi.name}: {written.notes} notes{lead}")
+        written, write = midi_file(groove, keys, division=options.division, kind=options.type)
+        writes.append((options.midi, write))
+        lead = f"; it {LEAD_WORDS}" if written.lead_bars else ""
+        told.append(f"{shown(options.midi)}: {written.notes} notes{lead}")
     if options.wav:
-        _to_sound(groove, options.wav, Kit())
-    if not options.midi and not options.wav:
+        what = Rendering(groove, Kit())
+        writes.append((options.wav, _sound(options.wav, what)))
+        told.append(_told(options.wav, what))
+    write_together(writes)
+    if writes:
+        print("\n".join(told))
+    else:
         _print_moments(groove)
     return 0
 
 
 def _felt(groove: Groove, options: argparse.Namespace) -> Groove:
-    """The groove with what the options change of its feel and tempo."""
+    """The groove with what the options change of its feel and tempo; all else, the balance too, stays."""
     feel = groove.feel
-    lean = dict(feel.lean_ms) | (parse_lean(options.lean) if options.lean else {})
-    feel = Feel(
-        Swing.parse(options.swing) if options.swing else feel.swing,
-        lean,
-        feel.loose_ms if options.loose is None else options.loose,
-        feel.take if options.take is None else options.take,
+    feel = replace(
+        feel,
+        swing=Swing.parse(options.swing) if options.swing else feel.swing,
+        lean_ms=dict(feel.lean_ms) | (parse_lean(options.lean) if options.lean else {}),
+        loose_ms=feel.loose_ms if options.loose is None else options.loose,
+        take=feel.take if options.take is None else options.take,
     )
-    tempo = groove.tempo if options.tempo is None else TempoMap.constant(checked_tempo_bpm(options.tempo))
-    return groove.changed(feel=feel, tempo=tempo)
+    return _at_tempo(groove.changed(feel=feel), options.tempo)
+
+
+def _at_tempo(groove: Groove, bpm: float | None) -> Groove:
+    return groove if bpm is None else groove.changed(tempo=TempoMap.constant(checked_tempo_bpm(bpm)))
 
 
 def parse_lean(text: str) -> dict[str, float]:
@@ -71,33 +90,44 @@ def _print_moments(groove: Groove) -> None:
         print(f"{onset:9.4f} s  {VOICES[voice].name:<12} velocity {velocity:3}")
 
 
-def _to_sound(groove: Groove, path: Path, kit: Kit, voices: tuple[str, ...] | None = None) -> None:
-    performance = performed(groove)
-    # An early first hit begins before bar 1: the file starts with it, and all files of one call alike.
-    lead_s = max(0.0, -float(performance.onset_s.min(initial=0.0)))
-    write_sound(path, rendered(performance, kit, lead_s=lead_s, voices=voices), kit.rate)
-    print(f"{path.name}: {groove.length_s:.1f} s, {len(performance)} hits" if voices is None else path.name)
+def _sound(path: Path, what: Rendering, voices: tuple[str, ...] | None = None) -> Write:
+    return sound_writer(path, lambda: blocks_of(what, voices), what.kit.rate)
+
+
+def _told(path: Path, what: Rendering) -> str:
+    hits = len(performed(what.groove)) * what.repeat
+    return f"{shown(path)}: {what.groove.length_s * what.repeat:.3f} s, {hits} hits"
 
 
 def render(options: argparse.Namespace) -> int:
-    """Play a groove on the built-in kit into a sound file."""
+    """Play a groove on the built-in kit into a sound file: with what rings on, or as an exact loop."""
     if options.kit.lower() not in ("night tram", "night-tram"):
         raise InputError(f"There is no kit '{options.kit}'; the one built in is 'Night Tram'.")
+    check_sound_name(options.out)
+    check_outputs((options.out,), (options.groove,))
     kit = Kit(rate=options.rate)
-    groove = open_groove(options.groove, read_keys(keys_file()))
-    _to_sound(groove, options.out, kit)
+    groove = _at_tempo(open_groove(options.groove, read_keys(keys_file())), options.tempo)
+    what = Rendering(groove, kit, loop=options.loop, repeat=options.repeat)
+    writes: list[tuple[Path, Write]] = [(options.out, _sound(options.out, what))]
     if options.stems:
         folder = made(options.stems)
         for name in groove.pattern.voices:
-            _to_sound(groove, folder / f"{plain_name(options.out)}-{name}.wav", kit, (name,))
+            file = folder / f"{plain_name(options.out)}-{name}.wav"
+            writes.append((file, _sound(file, what, (name,))))
+    check_outputs([path for path, _ in writes], (options.groove,))
+    write_together(writes)
+    print(_told(options.out, what))
+    for path, _ in writes[1:]:
+        print(shown(path))
     return 0
 
 
 def show(options: argparse.Namespace) -> int:
-    """Print a groove as a text grid, or what is different in another one."""
+    """Print a groove as a text grid with what is in it, or what is different in another one."""
     keys = read_keys(keys_file())
     groove = open_groove(options.groove, keys)
     if options.diff is None:
+        print("\n".join(f"# {line}" for line in summary_line(groove)))
         print(grid_text(groove), end="")
     else:
         print("\n".join(words(groove, open_groove(options.diff, keys))))

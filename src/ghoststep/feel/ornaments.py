@@ -6,10 +6,11 @@ Grace notes go ahead of their stroke by milliseconds, whatever the tempo; stroke
 from dataclasses import replace
 
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import OTHER_HAND
 from ghoststep.music.ornaments import Ornament, ornament
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
-from ghoststep.music.touch import Role, role_of
+from ghoststep.music.touch import Role
 
 _GRACE_SHARE, _GRACE_LEAST, _GRACE_MOST = 0.4, 10, 50  # of the velocity of the stroke they lead to
 _SECOND_OF_A_DOUBLE = 0.88
@@ -18,7 +19,6 @@ _THIRTY_SECOND = TICKS_PER_QUARTER // 8
 # An open roll takes the even division of the quarter whose strokes come nearest to this distance (about 13 a second).
 _OPEN_STROKE_S, _PRESS_STROKE_S = 0.075, 0.11
 _DIVISIONS = (4, 6, 8, 12, 16)
-_OTHER_HAND = {"R": "L", "L": "R"}
 
 
 def spelled_out(groove: Groove) -> Groove:
@@ -43,7 +43,7 @@ def _strokes(h: Hit, groove: Groove) -> list[Hit]:
 
 def _graces(h: Hit, found: Ornament) -> list[Hit]:
     velocity = int(min(max(h.velocity * _GRACE_SHARE, _GRACE_LEAST), _GRACE_MOST))
-    hand = _OTHER_HAND.get(h.limb_letter, h.limb_letter)
+    hand = OTHER_HAND.get(h.limb_letter, h.limb_letter)
     return [
         replace(h, velocity=velocity, role=Role.GHOST, limb=hand, offset_ms=h.offset_ms - lead, grace=True, origin=None)
         for lead in found.leads_ms
@@ -84,18 +84,27 @@ def _rolled(h: Hit, found: Ornament, landing: int, groove: Groove) -> list[Hit]:
         velocity = max(1, round(h.velocity * (_SECOND_OF_A_DOUBLE if second else 1.0)))
         stroke = "buzz" if found.buzz and h.voice == "snare" else h.stroke
         at = h.position_ticks + round(i * length / count)
-        limb = _OTHER_HAND[hand] if mirrored else hand
+        limb = OTHER_HAND[hand] if mirrored else hand
         origin = None if i else h.origin
-        out.append(replace(h, position_ticks=at, velocity=velocity, stroke=stroke, limb=limb, origin=origin))
+        span = (h.position_ticks, landing)
+        out.append(
+            replace(h, position_ticks=at, velocity=velocity, stroke=stroke, limb=limb, origin=origin, within=span)
+        )
+    last = out[-1].limb
     out = [s for s in out if s.position_ticks < groove.pattern.length_ticks]
-    return out if found.name == "double" else out + _landing(h, found, landing, count, groove.pattern)
+    return out if found.name == "double" else out + _landing(h, landing, last, groove.pattern)
 
 
-def _landing(h: Hit, found: Ornament, landing: int, count: int, pattern: Pattern) -> list[Hit]:
-    """The stroke a roll lands on, unless one is written there or the pattern is over."""
-    if landing >= pattern.length_ticks or pattern.at(landing, h.voice):
+def _landing(h: Hit, landing: int, last_limb: str, pattern: Pattern) -> list[Hit]:
+    """The stroke a roll lands on, by the hand that did not strike last.
+
+    Whatever stands on that spot already, of any voice, is the landing. A roll up to the end of the pattern lands on its
+    first beat, where the loop comes round.
+    """
+    at = landing % pattern.length_ticks if landing <= pattern.length_ticks else landing
+    if at >= pattern.length_ticks or any(not pattern.hits[i].grace for i in pattern.between(at, at + 1)):
         return []
     velocity = min(127, h.velocity + _LANDING_LOUDER)
-    hand = "R" if count // 2 % 2 == 0 else "L"
-    limb = _OTHER_HAND[hand] if h.limb_letter == "L" else hand
-    return [replace(h, position_ticks=landing, velocity=velocity, role=role_of(velocity), limb=limb, origin=None)]
+    role = pattern.rules.role_of(h.voice, velocity)
+    limb = OTHER_HAND.get(last_limb, last_limb)
+    return [replace(h, position_ticks=at, velocity=velocity, role=role, limb=limb, origin=None)]

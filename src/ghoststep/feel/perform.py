@@ -20,12 +20,25 @@ def feel_times_s(groove: Groove) -> NDArray[np.float64]:
     hits = groove.pattern.hits
     ticks = np.array([h.position_ticks for h in hits], float)
     straight_s = groove.tempo.seconds(ticks)
-    played_s = groove.tempo.seconds(groove.feel.swing.bend(ticks))
+    played_s = groove.tempo.seconds(_swung(groove, ticks))
     lean_s = np.array([groove.feel.lean_of(h.voice) for h in hits]) / 1000
     loose = deviations_ms(
         straight_s, [h.limb_letter for h in hits], loose_ms=groove.feel.loose_ms, take=groove.feel.take
     )
     out: NDArray[np.float64] = played_s + lean_s + loose / 1000
+    return out
+
+
+def _swung(groove: Groove, ticks: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Played ticks of all hits: the strokes of a roll divide the time from its start to its landing evenly."""
+    swing, frame = groove.feel.swing, groove.pattern.frame
+    out = swing.bend(ticks, frame)
+    rolled = [(i, h.within) for i, h in enumerate(groove.pattern.hits) if h.within is not None]
+    if rolled and not swing.straight:
+        index = np.array([i for i, _ in rolled])
+        start, end = np.array([w for _, w in rolled], float).T
+        a, b = swing.bend(start, frame), swing.bend(end, frame)
+        out[index] = a + (ticks[index] - start) / (end - start) * (b - a)
     return out
 
 
@@ -63,7 +76,7 @@ def _stops_s(groove: Groove, onset_s: NDArray[np.float64]) -> NDArray[np.float64
     held = [i for i, h in enumerate(hits) if h.length_ticks]
     if held:
         ends = np.array([hits[i].position_ticks + hits[i].length_ticks for i in held], float)
-        swung = groove.tempo.seconds(groove.feel.swing.bend(ends))
+        swung = groove.tempo.seconds(groove.feel.swing.bend(ends, groove.pattern.frame))
         lean = np.array([groove.feel.lean_of(hits[i].voice) for i in held]) / 1000
         stop_s[held] = np.maximum(swung + lean, onset_s[held])
     if not groove.pattern.rules.ring_over:

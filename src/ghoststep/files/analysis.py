@@ -53,7 +53,7 @@ def analysis(
             for p in explained.passages
         ],
         "tempo_curve": [
-            {"bar": 1 + tick // pattern.meter.bar_ticks, "bpm": round(bpm, 3)}
+            {"bar": pattern.frame.spot_at(tick).bar, "bpm": round(bpm, 3)}
             for tick, bpm in zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)
         ],
         "hits": _hits(explained, confidence, onset_s, closed_s),
@@ -82,14 +82,14 @@ def _hits(
     closes = {round(a, 6): b for a, b in closed_s}
     rows = []
     for h, offset, sure, onset in zip(pattern.hits, explained.straight_offsets_ms(), confidence, onset_s, strict=True):
-        bar, tick = divmod(h.position_ticks, pattern.meter.bar_ticks)
-        position = Fraction(tick, TICKS_PER_QUARTER)
+        spot = pattern.frame.spot_at(h.position_ticks)
+        position = Fraction(spot.tick, TICKS_PER_QUARTER)
         row = {
             "time_s": round(onset, 6),
             "voice": h.voice,
             "velocity": h.velocity,
             "ghost": h.role == "ghost",
-            "bar": bar + 1,
+            "bar": spot.bar,
             "position_beats": f"{position.numerator}/{position.denominator}",
             "offset_ms": round(float(offset), 3),
             "confidence": round(sure, 3),
@@ -104,5 +104,11 @@ def _hits(
     return sorted(rows, key=lambda r: r["time_s"])
 
 
+def analysis_bytes(content: dict[str, Any]) -> bytes:
+    """The object as JSON text."""
+    return msgspec.json.format(msgspec.json.encode(content), indent=1) + b"\n"
+
+
 def write_analysis(path: Path, content: dict[str, Any]) -> None:
-    write_text(path, msgspec.json.format(msgspec.json.encode(content), indent=1).decode() + "\n")
+    """Write the object as JSON; an InputError where it cannot be written."""
+    write_text(path, analysis_bytes(content).decode())

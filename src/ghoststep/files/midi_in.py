@@ -14,10 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.files.keymap import KeyMap
-from ghoststep.files.safe import read_bytes
+from ghoststep.files.safe import read_bytes, shown
 from ghoststep.listen.snap import grace_notes, snapped
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 from ghoststep.music.meter import Meter
@@ -27,8 +28,10 @@ from ghoststep.music.time import TEMPO_LIMITS_BPM, TICKS_PER_QUARTER, TempoMap
 from ghoststep.music.touch import Role, role_of
 
 MIDI_SUFFIXES = (".mid", ".midi", ".smf", ".rmi", ".kar")
-MAX_BYTES = 8_000_000
+MAX_BYTES = 3_000_000  # some 200,000 notes with all that belongs to them; more is refused before it is parsed
 MAX_NOTES = 200_000
+GROUPING = "grouping "  # text beside a time signature whose beats are grouped otherwise than is usual
+RAMP = "ramp "  # text where a tempo begins to move evenly: "ramp 96.0 120.0 161280"
 BAR_ONE = "bar 1"  # marker written where bar 1 does not stand at the start of the file
 _DRUM_CHANNEL = 9
 
@@ -37,16 +40,19 @@ _DRUM_CHANNEL = 9
 class MidiTake:
     """The notes of a file: played positions in (fractional) ticks of ours from bar 1, and the file's own time line.
 
-    `tempo_known` is False where the file states no tempo and 120 BPM was taken, as the standard says.
+    `tempo_known` and `meter_known` are False where the file states none and 120 BPM in 4/4 was taken, as the standard
+    says.
     """
 
     ticks: NDArray[np.float64]
     voice: NDArray[np.int16]
     velocity: NDArray[np.int16]
     tempo: TempoMap
-    meter: Meter
+    bars: Bars
     tempo_known: bool
     left_out: int  # notes on keys that the key map does not know
+    meter_known: bool = False
+    moved_lines: int = 0  # changes of meter that do not stand on a bar line, put to the nearest one
 
     def performance(self) -> Performance:
         """The notes as moments in seconds; a file whose notes begin before bar 1 is shifted to start at 0."""
@@ -63,7 +69,7 @@ def read_midi(path: Path, keys: KeyMap) -> MidiTake:
     InputError
         Where it cannot be read, is no MIDI file, is broken, or holds no note the key map knows.
     """
-    return parse_midi(read_bytes(path, limit_bytes=MAX_BYTES), path.name, keys)
+    return parse_midi(read_bytes(path, limit_bytes=MAX_BYTES), shown(path), keys)
 
 
 def parse_midi(data: bytes, name: str, keys: KeyMap) -> MidiTake:
@@ -130,15 +136,52 @@ def _taken(messages: list[tuple[int, mido.Message]], division: int, name: str, k
     if not found:
         raise InputError(f"{name} holds notes, but none on a key of the key map: is it a drum part?")
     ticks, voice, velocity = (np.array(c) for c in zip(*found, strict=True))
-    meter = next((Meter(m.numerator, m.denominator) for _, m in messages if _sensible_meter(m)), Meter())
+    bars, moved_lines, meter_known = _bars(messages, start, scale)
     if start:
-        tempo = _moved(tempo, round(start * scale))
+        tempo = tempo.spliced(0, round(start * scale), 0)
     played = (ticks - start) * scale
-    if float(played.max() - played.min()) > MAX_BARS * meter.bar_ticks:
+    if float(played.max()) > bars.start_of(MAX_BARS + 1) or float(played.min()) < -bars.start_of(MAX_BARS + 1):
         raise InputError(f"{name} spans more than {MAX_BARS} bars; cut out the passage you want.")
     return MidiTake(
-        played, voice.astype(np.int16), velocity.astype(np.int16), tempo, meter, known, len(named) - len(found)
+        played,
+        voice.astype(np.int16),
+        velocity.astype(np.int16),
+        tempo,
+        bars,
+        known,
+        len(named) - len(found),
+        meter_known,
+        moved_lines,
     )
+
+
+def _bars(messages: list[tuple[int, mido.Message]], start: int, scale: float) -> tuple[Bars, int, bool]:
+    """The file's bar lines, how many of its changes of meter stand on none, and whether it states any.
+
+    A grouping that we wrote beside a signature is taken from there.
+    """
+    groups = {t: m.text for t, m in messages if m.type == "text" and m.text.startswith(GROUPING)}
+    signatures: dict[int, Meter] = {}
+    for tick, m in sorted(((t, m) for t, m in messages if _sensible_meter(m)), key=lambda x: x[0]):
+        signatures[tick] = _grouped(Meter(m.numerator, m.denominator), groups.get(tick, ""))
+    before = [t for t in sorted(signatures) if t <= start]
+    rows = {1: signatures[before[-1]] if before else Meter()}
+    bars, moved = Bars(rows[1]), 0
+    for tick in sorted(t for t in signatures if t > start):
+        spot = bars.spot_at(round((tick - start) * scale))
+        near = spot.bar + (2 * spot.tick >= bars.length_of(spot.bar))
+        moved += spot.tick != 0
+        if near > 1 and near <= MAX_BARS:
+            rows[near] = signatures[tick]
+            bars = Bars.of(rows)
+    return bars, moved, bool(signatures)
+
+
+def _grouped(meter: Meter, text: str) -> Meter:
+    try:
+        return Meter.parse(f"{meter} {text.removeprefix(GROUPING).strip()}")
+    except InputError:  # a text of somebody else's that begins alike
+        return meter
 
 
 def _sensible_meter(message: mido.Message) -> bool:
@@ -161,41 +204,62 @@ def _tempo(messages: list[tuple[int, mido.Message]], division: int) -> tuple[Tem
             changes[round(tick * TICKS_PER_QUARTER / division)] = min(max(60e6 / message.tempo, low), high)
     known = bool(changes)
     changes.setdefault(0, 120.0)
-    ticks = tuple(sorted(changes))
-    return TempoMap(ticks, tuple(changes[t] for t in ticks)), division, known
+    parts = [(tick, bpm, bpm) for tick, bpm in changes.items()]
+    return TempoMap.of(_ramped(parts, messages, division)), division, known
 
 
-def _moved(tempo: TempoMap, start: int) -> TempoMap:
-    """The tempo map counted from a later tick."""
-    part = max(i for i, t in enumerate(tempo.ticks) if t <= start)
-    ticks = (0, *(t - start for t in tempo.ticks[part + 1 :]))
-    return TempoMap(ticks, tempo.bpm[part:])
+Parts = list[tuple[int, float, float]]
+
+
+def _ramped(parts: Parts, messages: list[tuple[int, mido.Message]], division: int) -> Parts:
+    """The parts with the steps of each ramp that we wrote as one again, if they still are what it was cut into."""
+    for tick, m in messages:
+        if m.type != "text" or not m.text.startswith(RAMP):
+            continue
+        words = m.text.split()
+        try:
+            bpm, to, length = float(words[1]), float(words[2]), int(words[3])
+            ramp = TempoMap((0, length), (bpm, to), (to, to))
+        except (ValueError, IndexError):  # a text of somebody else's that begins alike
+            continue
+        start = round(tick * TICKS_PER_QUARTER / division)
+        here = TempoMap.of(parts)
+        ends = np.array([0.0, 0.25, 0.5, 0.75, 1.0]) * length
+        played = here.seconds(start + ends) - here.seconds(start)
+        if np.abs(played - ramp.seconds(ends)).max() < 0.002:
+            inside = [p for p in parts if not start <= p[0] < start + length]
+            parts = [*inside, (start, bpm, to)]
+            if not any(p[0] == start + length for p in parts):
+                parts.append((start + length, to, to))
+    return parts
 
 
 def groove_of(take: MidiTake, name: str = "") -> Groove:
     """The file as it is written: its own tempo and bars; each note on its nearest spot, the rest kept as deviation."""
-    ticks = take.ticks
-    bar = take.meter.bar_ticks
-    if ticks.min() < -0.5 * bar:
-        ticks = ticks + bar * np.ceil(-ticks.min() / bar)
-    onset = take.tempo.seconds(ticks)
-    quarter_s = 60 / take.tempo.main_bpm
+    ticks, tempo, frame = take.ticks, take.tempo, take.bars
+    bar = frame.length_of(1)
+    if ticks.min() < -0.5 * bar:  # notes well ahead of bar 1: bars are put before it
+        lead = int(np.ceil(-ticks.min() / bar))
+        ticks, frame = ticks + lead * bar, frame.inserted(1, [frame.first] * lead)
+        tempo = tempo.spliced(0, 0, lead * bar)
+    onset = tempo.seconds(ticks)
+    quarter_s = np.array([tempo.tick_seconds(t) for t in ticks]) * TICKS_PER_QUARTER
     graces = grace_notes(onset, [VOICES[v].group for v in take.voice], take.velocity)
-    spots = snapped(ticks, Swing(), "straight", quarter_s=quarter_s).ticks
+    spots = snapped(ticks, Swing(), "straight", quarter_s=quarter_s, bars=frame).ticks
     for grace, main in graces.items():
         spots[grace] = spots[main]
     spots = np.maximum(spots, 0)
     hits = []
     for i, spot in enumerate(spots):
         velocity = int(np.clip(take.velocity[i], 1, 127))
-        late_ms = 1000 * (float(onset[i]) - float(take.tempo.seconds(spot)))
+        late_ms = 1000 * (float(onset[i]) - float(tempo.seconds(spot)))
         role = Role.GHOST if i in graces else role_of(velocity)
         hits.append(
             Hit(int(spot), VOICES[take.voice[i]].name, velocity, role, offset_ms=_tidy(late_ms), grace=i in graces)
         )
-    bars = max(h.position_ticks for h in hits) // bar + 1
-    pattern = Pattern(tuple(hits), take.meter, int(bars), 16)
-    return Groove(pattern, Feel(), take.tempo, name)
+    bars = frame.spot_at(max(h.position_ticks for h in hits)).bar
+    pattern = Pattern(tuple(hits), frame.first, bars, 16, meter_changes=frame.changes)
+    return Groove(pattern, Feel(), tempo, name)
 
 
 def _tidy(ms: float) -> float:

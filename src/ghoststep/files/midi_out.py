@@ -1,24 +1,30 @@
 """MIDI files out: type 0 or 1, any division up to 20160, at which nothing is lost."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
+from typing import BinaryIO
 
 import mido
 import numpy as np
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.keymap import KeyMap
-from ghoststep.files.midi_in import BAR_ONE
+from ghoststep.files.midi_in import BAR_ONE, GROUPING, RAMP
 from ghoststep.files.safe import write_whole
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES
+from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap
 
 DEFAULT_DIVISION = 960
+LEAD_WORDS = "begins with one empty bar, since a hit is earlier than bar 1"
 _CHANNEL = 9
 _MAX_DELTA = 1 << 28
+_RAMP_STEP = TICKS_PER_QUARTER // 8
 
 
 @dataclass(frozen=True)
@@ -30,7 +36,16 @@ class Written:
 
 
 def write_midi(path: Path, groove: Groove, keys: KeyMap, *, division: int = DEFAULT_DIVISION, kind: int = 1) -> Written:
-    """Write the performance of a groove.
+    """Write the performance of a groove; see `midi_file`."""
+    written, write = midi_file(groove, keys, division=division, kind=kind)
+    write_whole(path, write)
+    return written
+
+
+def midi_file(
+    groove: Groove, keys: KeyMap, *, division: int = DEFAULT_DIVISION, kind: int = 1
+) -> tuple[Written, Callable[[BinaryIO], object]]:
+    """The performance of a groove as a MIDI file: what is in it, and what writes it into an open file.
 
     Every hit stands on the tick nearest to its moment. A hit ahead of bar 1 keeps its moment too: the file then begins
     with one empty bar, and a marker says where bar 1 is.
@@ -46,13 +61,12 @@ def write_midi(path: Path, groove: Groove, keys: KeyMap, *, division: int = DEFA
         raise InputError(f"MIDI is written as type 0 or 1, not {kind}.")
     events, lead = _events(groove, keys, division)
     head = _head(groove, division, lead)
-    end = round((lead + groove.pattern.bars) * groove.pattern.meter.bar_ticks * division / TICKS_PER_QUARTER)
+    end = round((lead * _lead_bar(groove) + groove.pattern.length_ticks) * division / TICKS_PER_QUARTER)
     file = mido.MidiFile(type=kind, ticks_per_beat=division)
     tracks = [head, events] if kind else [head + events]
     for messages in tracks:
         file.tracks.append(_track(messages, end))
-    write_whole(path, lambda stream: file.save(file=stream))
-    return Written(sum(m.type == "note_on" for _, _, m in events), lead)
+    return Written(sum(m.type == "note_on" for _, _, m in events), lead), lambda stream: file.save(file=stream)
 
 
 Timed = tuple[int, int, mido.Message | mido.MetaMessage]  # tick, rank at one tick, message
@@ -62,7 +76,7 @@ def _events(groove: Groove, keys: KeyMap, division: int) -> tuple[list[Timed], i
     performance = perform(groove).ordered()
     scale = division / TICKS_PER_QUARTER
     ticks = np.rint(groove.tempo.to_ticks(performance.onset_s) * scale).astype(np.int64)
-    bar = round(groove.pattern.meter.bar_ticks * scale)
+    bar = round(_lead_bar(groove) * scale)
     lead = int(-(-max(0, -int(ticks.min(initial=0))) // bar))
     ticks += lead * bar
     held = _held_ticks(groove, performance, scale)
@@ -88,16 +102,51 @@ def _held_ticks(groove: Groove, performance: Performance, scale: float) -> list[
     return [max(1, round(t * scale)) if e else 0 for t, e in zip(both[1] - both[0], ends, strict=True)]
 
 
+def _lead_bar(groove: Groove) -> int:
+    """Ticks of a bar put before bar 1."""
+    return groove.pattern.frame.length_of(1)
+
+
 def _head(groove: Groove, division: int, lead: int) -> list[Timed]:
-    meter = groove.pattern.meter
-    bar = round(meter.bar_ticks * division / TICKS_PER_QUARTER)
-    signature = mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator)
-    out: list[Timed] = [(0, 0, signature)]
+    """Meters with groupings that are not the usual ones, tempi, and ramps as steps with a text that names the ramp."""
+    scale = division / TICKS_PER_QUARTER
+    ahead = lead * _lead_bar(groove)
+    out: list[Timed] = []
+    frame = groove.pattern.frame
+    for bar, meter in ((1, frame.first), *frame.changes):
+        at = round((frame.start_of(bar) + ahead) * scale) if bar > 1 else 0
+        if Meter(meter.numerator, meter.denominator) != meter:
+            out.append((at, 0, mido.MetaMessage("text", text=GROUPING + "+".join(map(str, meter.groups)))))
+        signature = mido.MetaMessage("time_signature", numerator=meter.numerator, denominator=meter.denominator)
+        out.append((at, 0, signature))
     if lead:
-        out.append((lead * bar, 0, mido.MetaMessage("marker", text=BAR_ONE)))
-    for i, (tick, bpm) in enumerate(zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)):
-        at = round(tick * division / TICKS_PER_QUARTER) + lead * bar if i else 0
-        out.append((at, 0, mido.MetaMessage("set_tempo", tempo=min(round(60e6 / bpm), 0xFFFFFF))))
+        out.append((round(ahead * scale), 0, mido.MetaMessage("marker", text=BAR_ONE)))
+    tempo = groove.tempo
+    ends = (*tempo.ticks[1:], None)
+    for (tick, bpm, to), end in zip(tempo.parts, ends, strict=True):
+        at = round((tick + ahead) * scale) if tick else 0
+        if end is None or bpm == to:
+            out.append((at, 0, _tempo(bpm)))
+        else:
+            text = f"{RAMP}{bpm!r} {to!r} {end - tick}"
+            out.append((round((tick + ahead) * scale), 0, mido.MetaMessage("text", text=text)))
+            out += _steps(tempo, tick, end, ahead, division)
+    return out
+
+
+def _tempo(bpm: float) -> mido.MetaMessage:
+    return mido.MetaMessage("set_tempo", tempo=min(max(round(60e6 / bpm), 1), 0xFFFFFF))
+
+
+def _steps(tempo: TempoMap, start: int, end: int, ahead: int, division: int) -> list[Timed]:
+    """A ramp as steps of a 32nd, each lasting exactly as long as the ramp takes over it."""
+    scale = division / TICKS_PER_QUARTER
+    edges = [*range(start, end, _RAMP_STEP), end]
+    seconds = tempo.seconds(edges)
+    out: list[Timed] = []
+    for (a, b), (s0, s1) in zip(pairwise(edges), pairwise(seconds), strict=True):
+        at = round((a + ahead) * scale) if a or ahead else 0
+        out.append((at, 0, _tempo(60 * (b - a) / TICKS_PER_QUARTER / (float(s1) - float(s0)))))
     return out
 
 

@@ -29,13 +29,19 @@ def keys_file() -> Path:
     return settings_folder() / "keys.csv"
 
 
-def made(folder: Path) -> Path:
-    """The folder, made where it is missing; an InputError where it cannot be."""
+def made(folder: Path, *, private: bool = False) -> Path:
+    """The folder, made where it is missing; an InputError where it cannot be. A private one is the user's alone."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
+        if private:
+            folder.chmod(0o700)
     except OSError as error:
         raise file_trouble(error, folder, "made") from error
     return folder
+
+
+def log_file() -> Path:
+    return state_folder() / "ghost-step.log"
 
 
 def start_log() -> Path | None:
@@ -44,7 +50,7 @@ def start_log() -> Path | None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         handler = logging.handlers.RotatingFileHandler(
-            folder / "ghost-step.log", maxBytes=500_000, backupCount=2, encoding="utf-8", delay=False
+            log_file(), maxBytes=500_000, backupCount=2, encoding="utf-8", delay=False
         )
     except OSError:
         return None
@@ -55,4 +61,4 @@ def start_log() -> Path | None:
         old.close()
     root.addHandler(handler)
     root.setLevel(logging.INFO)
-    return folder / "ghost-step.log"
+    return log_file()

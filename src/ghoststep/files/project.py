@@ -5,13 +5,14 @@ import lzma
 import struct
 import zipfile
 import zlib
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path, PurePosixPath
 from typing import BinaryIO
 
 import msgspec
 
-from ghoststep.files.safe import read_bytes, write_whole
+from ghoststep.files.safe import read_bytes, shown, write_whole
 from ghoststep.files.schema import VERSION, decoded, document_from, document_row, encoded, version_of
 from ghoststep.files.sound import decoded_recording
 from ghoststep.music.errors import InputError
@@ -19,7 +20,7 @@ from ghoststep.session.document.document import Document, Recording
 
 PROJECT_SUFFIX = ".ghoststep"
 MAX_BYTES = 800_000_000
-_MAX_JSON = 200_000_000
+_MAX_JSON = 80_000_000
 # Whatever zipfile and its decompressors raise on damaged archives, found by fuzzing.
 _DAMAGE = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, KeyError, IndexError, ValueError,
@@ -29,14 +30,19 @@ _JSON = "project.json"
 _SOUNDS = "sounds"
 
 
-def save_project(path: Path, document: Document) -> None:
-    """Write the document; an interrupted save leaves the old file as it was.
+def save_project(path: Path, document: Document, *, private: bool = False) -> None:
+    """Write the document; an interrupted save leaves the old file as it was. A private one is the user's alone to read.
 
     Raises
     ------
     InputError
         Where it cannot be written.
     """
+    write_whole(path, project_writer(document), private=private)
+
+
+def project_writer(document: Document) -> Callable[[BinaryIO], None]:
+    """What writes a document as a project into an open file."""
 
     def write(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -46,12 +52,13 @@ def save_project(path: Path, document: Document) -> None:
             if recording and place:  # sound hardly shrinks, so do not spend time on it
                 archive.writestr(place, recording.data, zipfile.ZIP_STORED)
 
-    write_whole(path, write)
+    return write
 
 
 def _plain(name: str) -> str:
     """A file name without folders, for use inside the archive."""
-    return PurePosixPath(name.replace("\\", "/")).name or "recording"
+    plain = PurePosixPath(name.replace("\\", "/")).name or "recording"
+    return plain.encode("utf-8", "replace").decode("utf-8")
 
 
 def load_project(path: Path) -> Document:
@@ -66,14 +73,14 @@ def load_project(path: Path) -> Document:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             text = _member(archive, _JSON, _MAX_JSON)
-            document, place = _document(text, path.name)
-            recording = _recording(archive, place, path.name) if place else None
+            document, place = _document(text, shown(path))
+            recording = _recording(archive, place, shown(path)) if place else None
     except InputError:
         raise
     except _DAMAGE as error:
         raise InputError(
-            f"{path.name} is damaged or no Ghost Step project. If you have an older copy, open that; an autosave may be"
-            " offered when the program starts."
+            f"{shown(path)} is damaged or no Ghost Step project. If you have an older copy, open that; an autosave may"
+            " be offered when the program starts."
         ) from error
     return replace(document, recording=recording)
 

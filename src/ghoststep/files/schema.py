@@ -11,18 +11,21 @@ import msgspec
 from ghoststep.listen.corrections import Corrections, Fix, FixKind
 from ghoststep.listen.explain import Explained, Passage
 from ghoststep.listen.reading import Hints, TempoReading
+from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import STROKE_INDEX, STROKE_NAMES, VOICE_INDEX, VOICE_NAMES
+from ghoststep.music.kit import STROKE_INDEX, STROKE_NAMES, VOICE_INDEX, VOICE_NAMES, voice
 from ghoststep.music.meter import Meter
-from ghoststep.music.pattern import Hit, Origin, Pattern
+from ghoststep.music.pattern import FIRST_OWN_KEY, MAX_TICKS, Hit, Origin, Pattern
 from ghoststep.music.performance import Performance
 from ghoststep.music.rules import GridPassage, Rules
-from ghoststep.music.time import TempoMap
+from ghoststep.music.time import TempoMap, checked_tempo_bpm, step_ticks
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document, Listening, Snapshot, Verdict
 
-VERSION = 3
+VERSION = 4
+MAX_KEY = 1 << 62
+MAX_MOMENT_S = 100_000.0
 
 
 class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -40,6 +43,8 @@ class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     # From version 3 on.
     ornament: str = ""
     length_ticks: int = 0
+    # From version 4 on.
+    key: int = 0
 
 
 class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -61,6 +66,10 @@ class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     cycles: list[tuple[int, int]] = []
     linear: bool = False
     ring_over: bool = True
+    # From version 4 on.
+    meters: list[tuple[int, int, int, tuple[int, ...]]] = []  # bar, numerator, denominator, groups
+    ramps: list[tuple[int, float]] = []  # tick of a tempo, tempo it moves to
+    lane_passages: list[tuple[int, int, int, tuple[str, ...]]] = []
 
 
 class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -133,6 +142,8 @@ class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     # From version 3 on.
     snapshots: list[tuple[str, GrooveRow]] = []
     verdicts: list[VerdictRow] = []
+    # From version 4 on.
+    next_key: int = FIRST_OWN_KEY
 
 
 def groove_row(groove: Groove) -> GrooveRow:
@@ -141,19 +152,34 @@ def groove_row(groove: Groove) -> GrooveRow:
         groove.name, _meter_row(p.meter), p.bars, p.grid, dict(p.lane_grids),
         list(zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)), (feel.swing.unit, feel.swing.ratio),
         dict(feel.lean_ms), feel.loose_ms, feel.take, [_hit_row(h) for h in p.hits], dict(feel.balance_db),
-        [(g.start_ticks, g.end_ticks, g.grid) for g in p.passages], list(p.rules.levels), list(p.rules.cycles),
-        p.rules.linear, p.rules.ring_over,
+        [(g.start_ticks, g.end_ticks, g.grid) for g in p.passages if not g.voices], list(p.rules.levels),
+        list(p.rules.cycles), p.rules.linear, p.rules.ring_over,
+        [(bar, *_meter_row(meter)) for bar, meter in p.meter_changes],
+        [(tick, to) for tick, bpm, to in groove.tempo.parts if bpm != to],
+        [(g.start_ticks, g.end_ticks, g.grid, g.voices) for g in p.passages if g.voices],
     )  # fmt: skip
 
 
 def groove_from(row: GrooveRow) -> Groove:
     passages = tuple(GridPassage(*p) for p in row.passages)
+    passages += tuple(GridPassage(start, end, grid, names) for start, end, grid, names in row.lane_passages)
     rules = Rules(tuple(row.levels), tuple(row.cycles), row.linear, row.ring_over)
     hits = tuple(_hit(h) for h in row.hits)
     lane_grids = tuple(row.lane_grids.items())
-    pattern = Pattern(hits, Meter(*row.meter), row.bars, row.grid, lane_grids, passages, rules)
+    changes = tuple((bar, Meter(above, below, groups)) for bar, above, below, groups in row.meters)
+    pattern = Pattern(hits, Meter(*row.meter), row.bars, row.grid, lane_grids, passages, rules, changes)
+    if passages and max(p.end_ticks for p in passages) > MAX_TICKS:
+        raise InputError("A passage with its own grid ends behind what a pattern can hold.")
     feel = Feel(Swing(*row.swing), row.lean_ms, row.loose_ms, row.take, row.balance_db)
-    return Groove(pattern, feel, TempoMap(tuple(t for t, _ in row.tempo), tuple(b for _, b in row.tempo)), row.name)
+    return Groove(pattern, feel, _tempo(row), row.name)
+
+
+def _tempo(row: GrooveRow) -> TempoMap:
+    ticks, bpm = tuple(t for t, _ in row.tempo), tuple(b for _, b in row.tempo)
+    ramps = dict(row.ramps)
+    if not set(ramps) <= set(ticks) or any(t > MAX_TICKS for t in ticks):
+        raise InputError("A tempo stands where no groove is.")
+    return TempoMap(ticks, bpm, tuple(ramps.get(t, b) for t, b in row.tempo))
 
 
 def _meter_row(meter: Meter) -> tuple[int, int, tuple[int, ...]]:
@@ -164,15 +190,17 @@ def _hit_row(h: Hit) -> HitRow:
     heard, sure, name = (h.origin.time_s, h.origin.confidence, h.origin.voice) if h.origin else (None, None, "")
     return HitRow(
         h.position_ticks, h.voice, h.velocity, h.role, h.stroke, h.limb, h.offset_ms, h.grace, heard, sure, name,
-        h.ornament, h.length_ticks,
+        h.ornament, h.length_ticks, h.key,
     )  # fmt: skip
 
 
 def _hit(row: HitRow) -> Hit:
     origin = None if row.heard_s is None else Origin(row.heard_s, row.confidence or 0.0, row.heard_as)
+    if not 0 <= row.key < MAX_KEY:
+        raise InputError(f"A hit has the key {row.key}, which is none.")
     return Hit(
         row.at, row.voice, row.velocity, row.role, row.stroke, row.limb, row.offset_ms, row.grace, origin,
-        row.ornament, row.length_ticks,
+        row.ornament, row.length_ticks, row.key,
     )  # fmt: skip
 
 
@@ -186,6 +214,7 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
         _listening_row(heard) if heard else None,
         [(s.name, groove_row(s.groove)) for s in document.snapshots],
         [VerdictRow(v.chosen, v.among, v.when) for v in document.verdicts],
+        document.next_key,
     )
 
 
@@ -194,7 +223,9 @@ def document_from(row: DocumentRow) -> Document:
     listening = _listening(row.listening) if row.listening else None
     snapshots = tuple(Snapshot(name, groove_from(groove)) for name, groove in row.snapshots)
     verdicts = tuple(Verdict(v.chosen, v.among, v.when) for v in row.verdicts)
-    return Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts)
+    if not FIRST_OWN_KEY <= row.next_key < MAX_KEY:
+        raise InputError(f"The next key {row.next_key} is none.")
+    return Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key)
 
 
 def _listening_row(heard: Listening) -> ListeningRow:
@@ -233,8 +264,9 @@ def _hints(row: HintsRow) -> Hints:
 
 
 def _listening(row: ListeningRow) -> Listening:
-    readings = tuple(TempoReading(r.tempo_bpm, Meter(*r.meter), r.share) for r in row.readings)
+    readings = tuple(TempoReading(checked_tempo_bpm(r.tempo_bpm), Meter(*r.meter), r.share) for r in row.readings)
     groove = groove_from(row.groove)
+    _check_listening(row, groove)
     passages = tuple(Passage(*p) for p in row.passages)
     explained = Explained(
         groove, row.start_s, tuple(row.source), row.swing_error, row.loose_ms, readings, passages, row.lost_s
@@ -256,6 +288,37 @@ def _listening(row: ListeningRow) -> Listening:
     return Listening(
         explained, tuple(row.confidence), tuple(row.remarks), heard, sure, _hints(row.hints), corrections, closed
     )
+
+
+def _check_listening(row: ListeningRow, groove: Groove) -> None:
+    """What belongs together has to be equally long, and every moment has to be one; an InputError else."""
+    hits = len(groove.pattern.hits)
+    if not len(row.source) == len(row.confidence) == hits:
+        raise InputError(f"{hits} hits were heard, but {len(row.source)} have a source and {len(row.confidence)} odds.")
+    rows = len(row.heard) if row.heard is not None else hits
+    if any(not 0 <= s < max(rows, hits) + len(row.fixes) for s in row.source):
+        raise InputError("A heard hit names a source that is not there.")
+    moments = [row.start_s, *(t for pair in row.closed_s for t in pair), *(h.time_s for h in row.heard or [])]
+    moments += [
+        m for m in (row.lost_s, row.length_s, row.hints.downbeat_s, row.corrections.downbeat_s) if m is not None
+    ]
+    moments += [h.origin.time_s for h in groove.pattern.hits if h.origin]
+    if any(not abs(m) <= MAX_MOMENT_S for m in moments):  # also catches NaN
+        raise InputError("A moment lies outside what a recording can hold.")
+    odds = [*row.confidence, *(h.confidence for h in row.heard or []), *(r.share for r in row.readings)]
+    if any(not 0 <= c <= 1 for c in odds):
+        raise InputError("A figure of confidence is outside 0 to 1.")
+    if any(not 0 <= ms <= 1e6 for ms in row.loose_ms.values()) or not 0 <= row.swing_error <= 1e6:
+        raise InputError("A spread is outside what can be.")
+    for start, end, grid in row.passages:
+        step_ticks(grid)
+        if not 0 <= start < end <= MAX_TICKS:
+            raise InputError("A passage that was heard ends before it begins.")
+    for name in row.loose_ms:
+        voice(name)
+    for said in (row.hints, row.corrections):
+        if said.tempo_bpm is not None:
+            checked_tempo_bpm(said.tempo_bpm)
 
 
 def _rows_of(groove: Groove, confidence: list[float]) -> list[HeardRow]:

@@ -18,7 +18,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from ghoststep.files.safe import file_trouble, read_bytes, write_whole
+from ghoststep.files.safe import file_trouble, read_bytes, shown, write_whole
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Recording
 
@@ -42,7 +42,9 @@ MONO_FROM_S = 4 * 60.0  # longer sound is kept as one channel, since its samples
 MAX_FILE_LENGTH_S = 6 * 3600.0  # of a file a passage is picked from
 MAX_BYTES = 700_000_000
 MAX_CHANNELS = 16
+MAX_DECODED_BYTES = 1_200_000_000  # of samples in memory: a small file may hold hours of silence
 _BLOCK = 1 << 16
+_KEPT_BYTES = 64_000_000  # so much sound is kept while its peak is looked for; more is made a second time
 _OVERVIEW_STEP = 2048
 _ERROR_OUTPUT = Lock()  # file descriptor 2 belongs to the whole process
 
@@ -58,7 +60,7 @@ def read_recording(path: Path) -> Recording:
     What is longer than MONO_FROM_S is kept as one channel.
     """
     data = read_bytes(path, limit_bytes=MAX_BYTES)
-    return decoded_recording(path.name, data)
+    return decoded_recording(shown(path), data)
 
 
 def decoded_recording(name: str, data: bytes) -> Recording:
@@ -93,7 +95,7 @@ def _quiet_decoders() -> Iterator[None]:
 
 def _blocks(file: soundfile.SoundFile, name: str, rate: int) -> NDArray[np.float32]:
     parts: list[NDArray[np.float32]] = []
-    count, mono = 0, False
+    count, kept, mono = 0, 0, False
     while True:
         block = file.read(_BLOCK, dtype="float32", always_2d=True)
         if not len(block):
@@ -108,6 +110,12 @@ def _blocks(file: soundfile.SoundFile, name: str, rate: int) -> NDArray[np.float
             mono = True
             parts = [p.mean(axis=1, keepdims=True, dtype=np.float32) for p in parts]
         block = _sane(block)
+        kept += block.nbytes // (block.shape[1] if mono else 1)
+        if kept > MAX_DECODED_BYTES:
+            raise InputError(
+                f"{name} would take more than {MAX_DECODED_BYTES / 1e9:.1f} GB of memory: give it with fewer channels,"
+                " at a lower sample rate, or pick a passage."
+            )
         parts.append(block.mean(axis=1, keepdims=True, dtype=np.float32) if mono else block)
     return np.concatenate(parts) if parts else np.zeros((0, file.channels), np.float32)
 
@@ -134,7 +142,7 @@ def read_overview(path: Path, progress: Callable[[float], None] = lambda share: 
         for block in _pieces(file):
             count += len(block)
             if count > MAX_FILE_LENGTH_S * file.samplerate:
-                raise InputError(f"{path.name} is longer than {MAX_FILE_LENGTH_S / 3600:.0f} hours.")
+                raise InputError(f"{shown(path)} is longer than {MAX_FILE_LENGTH_S / 3600:.0f} hours.")
             mono = block.mean(axis=1)
             edges = np.arange(0, len(mono), _OVERVIEW_STEP)
             lows.append(np.minimum.reduceat(mono, edges))
@@ -142,7 +150,7 @@ def read_overview(path: Path, progress: Callable[[float], None] = lambda share: 
             progress(min(count / max(file.frames, 1), 1.0))
         rate = file.samplerate
     if not count:
-        raise InputError(f"{path.name} holds no sound: it has no samples, or it was cut off before the first.")
+        raise InputError(f"{shown(path)} holds no sound: it has no samples, or it was cut off before the first.")
     return Overview(np.concatenate(lows), np.concatenate(highs), count / rate)
 
 
@@ -176,12 +184,12 @@ def read_passage(path: Path, start_s: float, end_s: float) -> Recording:
                 break
     samples = np.concatenate(parts) if parts else np.zeros((0, 1), np.float32)
     if not len(samples):
-        raise InputError(f"{path.name} is only {at / rate:.1f} s long: the passage begins after its end.")
+        raise InputError(f"{shown(path)} is only {at / rate:.1f} s long: the passage begins after its end.")
     if len(samples) > MONO_FROM_S * rate:
         samples = samples.mean(axis=1, keepdims=True)
     data = io.BytesIO()
     soundfile.write(data, np.clip(samples, -1, 1), rate, format="FLAC", subtype="PCM_24")
-    stem = path.name[: -len(path.suffix)] if path.suffix else path.name
+    stem = shown(path)[: -len(path.suffix)] if path.suffix else shown(path)
     return Recording(f"{stem} {_clock(start_s)}-{_clock(end_s)}.flac", data.getvalue(), samples, rate)
 
 
@@ -193,13 +201,19 @@ def _clock(seconds: float) -> str:
 def _opened(path: Path) -> Iterator[soundfile.SoundFile]:
     """A sound file, checked; what goes wrong while it is read becomes a sentence."""
     try:
+        if not path.is_file():
+            raise InputError(
+                f"{shown(path)} is a pipe or device and no file that can be read."
+                if path.exists() and not path.is_dir()
+                else f"{shown(path)} could not be read: it {'is a folder' if path.is_dir() else 'does not exist'}."
+            )
         with path.open("rb") as raw, _quiet_decoders(), soundfile.SoundFile(raw) as file:
-            _check_shape(file, path.name)
+            _check_shape(file, shown(path))
             yield file
-    except FileNotFoundError as error:
+    except PermissionError as error:
         raise file_trouble(error, path, "read") from error
     except (soundfile.LibsndfileError, RuntimeError, OSError) as error:
-        raise _unreadable(path.name) from error
+        raise _unreadable(shown(path)) from error
 
 
 def _pieces(file: soundfile.SoundFile) -> Iterator[NDArray[np.float32]]:
@@ -227,18 +241,44 @@ def _sane(block: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.clip(np.nan_to_num(block, nan=0.0, posinf=1.0, neginf=-1.0), -1, 1).astype(np.float32)
 
 
-def write_sound(path: Path, samples: NDArray[np.floating], rate: int) -> None:
-    """Write WAV (24 bit) or FLAC (24 bit) by the name's ending; a peak over full scale is brought down to it."""
+def check_sound_name(path: Path) -> str:
+    """The kind of sound a name asks for; an InputError where it is none that can be written."""
     kinds = {".wav": "WAV", ".flac": "FLAC"}
     kind = kinds.get(path.suffix.lower())
     if kind is None:
-        raise InputError(f"{path.name}: sound is written as .wav or .flac, not as '{path.suffix or 'no ending'}'.")
-    peak = float(np.abs(samples).max(initial=0.0))
-    out = samples / peak if peak > 1 else samples
+        raise InputError(f"{shown(path)}: sound is written as .wav or .flac, not as '{path.suffix or 'no ending'}'.")
+    return kind
+
+
+def sound_writer(
+    path: Path, blocks: Callable[[], Iterator[NDArray[np.floating]]], rate: int
+) -> Callable[[BinaryIO], None]:
+    """What writes sound into an open file, 24 bit, WAV or FLAC by the name's ending.
+
+    Parameters
+    ----------
+    blocks
+        Gives the samples block by block, shape (n, channels), as often as it is called: once to find the peak, which is
+        brought down to full scale where it is over it, and once to write.
+    """
+    kind = check_sound_name(path)
 
     def write(file: BinaryIO) -> None:
-        buffer = io.BytesIO()
-        soundfile.write(buffer, out, rate, format=kind, subtype="PCM_24")
-        file.write(buffer.getbuffer())
+        peak, channels, size = 0.0, 1, 0
+        kept: list[NDArray[np.floating]] = []
+        for block in blocks():
+            peak = max(peak, float(np.abs(block).max(initial=0.0)))
+            channels = block.shape[1] if block.ndim == 2 else 1
+            size += block.nbytes
+            kept = [*kept, block] if size <= _KEPT_BYTES else []
+        gain = 1 / peak if peak > 1 else 1.0
+        with soundfile.SoundFile(file, "w", rate, channels, subtype="PCM_24", format=kind) as out:
+            for block in kept if size <= _KEPT_BYTES else blocks():
+                out.write(block * gain if gain != 1 else block)
 
-    write_whole(path, write)
+    return write
+
+
+def write_sound(path: Path, samples: NDArray[np.floating], rate: int) -> None:
+    """Write WAV (24 bit) or FLAC (24 bit) by the name's ending; a peak over full scale is brought down to it."""
+    write_whole(path, sound_writer(path, lambda: iter([samples]), rate))

@@ -1,32 +1,42 @@
-"""The text grid that people paste: one line a lane, one letter a step.
+"""The text grid that people paste: one line a lane, one letter a step, and lines for what a letter cannot say.
 
     tempo 96
     meter 4/4
     grid 16
+    bar 3 meter 7/8 2+2+3
+    swing 16 0.57
     snare       ----X--o-o--X--o | ----X--o-o--X---
+    hit kick bar 1 3.875 velocity 40
 
-`X` accent, `x` normal, `o` ghost, `-` or `.` rest. A lane may keep its own grid: `hat_closed/12 ...`.
+`X` accent, `x` normal, `o` ghost, `-` or `.` rest. A lane may keep its own grid: `hat_closed/12 ...`. What is written
+says all that the groove holds but where its hits were heard (see `textgrid_out`); reading it gives the same groove.
 """
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import pairwise
 from pathlib import Path
 
-from ghoststep.files.safe import read_bytes, write_text
+from ghoststep.files.safe import read_bytes, shown
+from ghoststep.files.textgrid_hits import HitLine, read_hit_line
 from ghoststep.music.errors import InputError
-from ghoststep.music.feel import Feel
+from ghoststep.music.feel import SWING_UNITS, Feel, Swing
+from ghoststep.music.frame import LAST_BAR, Bars
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import voice
+from ghoststep.music.kit import GROUPS, LANE_OF_VOICE, voice, voices_of
 from ghoststep.music.meter import Meter
-from ghoststep.music.pattern import Hit, Pattern
-from ghoststep.music.time import TempoMap, checked_tempo_bpm, step_ticks
-from ghoststep.music.touch import ROLE_VELOCITY, ROLES
+from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
+from ghoststep.music.rules import GridPassage, Rules
+from ghoststep.music.spots import parse_spot
+from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, checked_tempo_bpm, step_ticks
+from ghoststep.music.touch import ROLES, Role
 
 GRID_SUFFIXES = (".grid.txt", ".txt")
 MAX_BYTES = 2_000_000
+LATER_WORDS = ("part", "section", "form")  # lines of songs, which this version does not read yet
 _ROLE_OF_LETTER = {spec.grid_letter: spec.role for spec in ROLES}
-_LETTER_OF_ROLE = {spec.role: spec.grid_letter for spec in ROLES}
-_GRIDS_TO_TRY = (8, 16, 12, 24, 32, 48, 64, 96, 20, 28)
+LETTER_OF_ROLE = {spec.role: spec.grid_letter for spec in ROLES}
 
 
 def read_grid(path: Path) -> Groove:
@@ -35,20 +45,56 @@ def read_grid(path: Path) -> Groove:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise InputError(f"{path.name} is not a text file in UTF-8.") from error
-    return parse_grid(text, path.name)
+        raise InputError(f"{shown(path)} is not a text file in UTF-8.") from error
+    return parse_grid(text, shown(path))
+
+
+@dataclass
+class _Lane:
+    """A lane as it stands there, read once all that it hangs on is known."""
+
+    line: int
+    name: str
+    own_grid: int
+    text: str
+
+
+@dataclass
+class _TempoLine:
+    """A tempo from a bar (and place in it) on, or a ramp over so many bars or quarters."""
+
+    line: int
+    bar: int
+    spot: str
+    bpm: float
+    to_bpm: float | None = None
+    over: str = ""
 
 
 @dataclass
 class _Reading:
     """What has been read so far."""
 
+    name: str = ""
     tempo_bpm: float = 120.0
-    meter: Meter = field(default_factory=Meter)
     grid: int = 16
-    hits: list[Hit] = field(default_factory=list)
+    bars: int = 0
+    meters: dict[int, Meter] = field(default_factory=lambda: {1: Meter()})
+    grids: dict[int, int] = field(default_factory=dict)  # from a bar on
+    tempi: list[_TempoLine] = field(default_factory=list)
+    lanes: dict[str, _Lane] = field(default_factory=dict)
     lane_grids: dict[str, int] = field(default_factory=dict)
-    bars: dict[str, int] = field(default_factory=dict)
+    passages: list[tuple[int, str]] = field(default_factory=list)
+    hits: list[tuple[int, str]] = field(default_factory=list)
+    swing: Swing = field(default_factory=Swing)
+    lean_ms: dict[str, float] = field(default_factory=dict)
+    loose_ms: float = 0.0
+    take: int = 1
+    balance_db: dict[str, float] = field(default_factory=dict)
+    levels: dict[tuple[str, Role], int] = field(default_factory=dict)
+    cycles: dict[str, str] = field(default_factory=dict)
+    linear: bool = False
+    ring_over: bool = True
 
 
 def parse_grid(text: str, source: str = "the text grid") -> Groove:
@@ -60,54 +106,96 @@ def parse_grid(text: str, source: str = "the text grid") -> Groove:
         Naming source, line, and lane and bar where it is about one.
     """
     reading = _Reading()
+
+    def at(number: int, work: Callable[[], None]) -> None:
+        try:
+            work()
+        except InputError as error:
+            raise InputError(f"{source}, line {number}: {error}") from error
+
     for number, raw in enumerate(text.splitlines(), 1):
         line = raw.split("#", 1)[0].strip()
         if line:
-            try:
-                _line(line, reading)
-            except InputError as error:
-                raise InputError(f"{source}, line {number}: {error}") from error
-    if not reading.bars:
+            at(number, lambda line=line, number=number: _line(line, number, reading))  # type: ignore[misc]
+    if not reading.lanes and not reading.hits and not reading.bars:
         raise InputError(f"{source} holds no lane. A lane is a voice and its steps, like: kick  X---x---X---x---")
+    return _groove(reading, at, source)
+
+
+At = Callable[[int, Callable[[], None]], None]
+
+
+def _groove(reading: _Reading, at: At, source: str) -> Groove:
+    """Put together what was read, line by line where a line can be at fault."""
+    frame = Bars.of(reading.meters)
+    hits: list[Hit] = []
+    rules = _rules(reading, source)
+    counts = [reading.bars]
+    for lane in reading.lanes.values():
+        at(lane.line, lambda lane=lane: counts.append(_lane_hits(lane, reading, frame, rules, hits)))  # type: ignore[misc]
+    lines: list[HitLine] = []
+    for number, text in reading.hits:
+        at(number, lambda text=text: lines.append(read_hit_line(text, frame, reading.grid)))  # type: ignore[misc]
+    bars = max([*counts, *(h.spot.bar for h in lines), 1])
+    if bars > MAX_BARS:
+        raise InputError(f"{source} has {bars} bars; at most {MAX_BARS} can be read.")
+    for (number, _), line in zip(reading.hits, lines, strict=True):
+        at(number, lambda line=line: line.lay_on(hits, frame, rules))  # type: ignore[misc]
+    passages = _grid_lines(reading, frame, bars)
+    for number, text in reading.passages:
+        at(number, lambda text=text: passages.append(_passage(text, frame)))  # type: ignore[misc]
+    tempo: list[TempoMap] = []
+    number = reading.tempi[-1].line if reading.tempi else 0
+    at(number, lambda: tempo.append(_tempo(reading, frame)))
     pattern = Pattern(
-        tuple(reading.hits), reading.meter, max(reading.bars.values()), reading.grid, tuple(reading.lane_grids.items())
-    )
-    return Groove(pattern, Feel(), TempoMap.constant(reading.tempo_bpm))
+        tuple(hits), frame.first, bars, reading.grid, tuple(sorted(reading.lane_grids.items())),
+        tuple(sorted(passages, key=lambda p: (p.start_ticks, p.voices))), rules, frame.changes,
+    )  # fmt: skip
+    feel = Feel(reading.swing, reading.lean_ms, reading.loose_ms, reading.take, reading.balance_db)
+    return Groove(pattern, feel, tempo[0], reading.name)
 
 
-def _line(line: str, reading: _Reading) -> None:
+# -- lines ------------------------------------------------------------------------------------------------------
+
+
+def _line(line: str, number: int, reading: _Reading) -> None:
     word, _, rest = line.partition(" ")
     rest = rest.strip()
-    if word in ("tempo", "meter", "grid"):
-        if reading.bars:
+    if word in _SETTINGS:
+        if word in ("tempo", "meter", "grid") and reading.lanes:
             raise InputError(f"'{word}' has to stand before the first lane.")
-        _setting(word, rest, reading)
-        return
+        _SETTINGS[word](rest, reading)
+    elif word == "bar":
+        _bar_line(rest, number, reading)
+    elif word == "hit":
+        reading.hits.append((number, rest))
+    elif word == "passage":
+        reading.passages.append((number, rest))
+    elif word in LATER_WORDS:
+        raise InputError(
+            f"'{word}' lines (parts, sections and form) cannot be read yet: give the bars one after another."
+        )
+    else:
+        _lane_line(word, rest, number, reading)
+
+
+def _lane_line(word: str, rest: str, number: int, reading: _Reading) -> None:
     name, _, own = word.partition("/")
     voice(name)
-    if name in reading.bars:
+    if name in reading.lanes:
         raise InputError(f"the lane {name} stands here a second time; write its bars in one line.")
-    grid = reading.grid
+    grid = 0
     if own:
         grid = _whole_number(own, "a lane's own grid")
+        step_ticks(grid)
         reading.lane_grids[name] = grid
-    step_ticks(grid)
-    _lane(name, grid, rest, reading)
+    reading.lanes[name] = _Lane(number, name, grid, rest)
 
 
-def _setting(word: str, rest: str, reading: _Reading) -> None:
-    if word == "tempo":
-        try:
-            reading.tempo_bpm = checked_tempo_bpm(float(rest))
-        except ValueError as error:
-            if isinstance(error, InputError):
-                raise
-            raise InputError(f"'{rest}' is no tempo: write it like 'tempo 96'.") from error
-    elif word == "meter":
-        reading.meter = Meter.parse(rest)
-    else:
-        reading.grid = _whole_number(rest, "a grid")
-        step_ticks(reading.grid)
+def _number(text: str, what: str) -> float:
+    if not re.fullmatch(r"[+-]?\d{1,9}(\.\d{1,20})?(e[+-]?\d{1,3})?", text.strip()):
+        raise InputError(f"'{text.strip()}' is not {what}: give a number.")
+    return float(text)
 
 
 def _whole_number(text: str, what: str) -> int:
@@ -116,71 +204,239 @@ def _whole_number(text: str, what: str) -> int:
     return int(text)
 
 
-def _lane(name: str, grid: int, text: str, reading: _Reading) -> None:
-    step = step_ticks(grid)
-    bar_ticks = reading.meter.bar_ticks
-    if bar_ticks % step:
-        raise InputError(f"a grid of {grid} does not divide a bar of {reading.meter} into whole steps (lane {name}).")
-    steps = bar_ticks // step
-    bars = re.sub(r"\s", "", text).strip("|").split("|")
-    for bar, letters in enumerate(bars, 1):
-        if len(letters) != steps:
+def _set_tempo(rest: str, reading: _Reading) -> None:
+    reading.tempo_bpm = checked_tempo_bpm(_number(rest, "a tempo: write it like 'tempo 96'"))
+
+
+def _set_meter(rest: str, reading: _Reading) -> None:
+    reading.meters[1] = Meter.parse(rest)
+
+
+def _set_grid(rest: str, reading: _Reading) -> None:
+    reading.grid = _whole_number(rest, "a grid")
+    step_ticks(reading.grid)
+
+
+def _set_bars(rest: str, reading: _Reading) -> None:
+    if not re.fullmatch(r"\d{1,5}", rest) or not 1 <= int(rest) <= MAX_BARS:
+        raise InputError(f"'{rest}' is no number of bars: give 1 to {MAX_BARS}.")
+    reading.bars = int(rest)
+
+
+def _set_swing(rest: str, reading: _Reading) -> None:
+    words = rest.replace(":", " ").split()
+    if len(words) != 2 or words[0] not in [str(u) for u in SWING_UNITS]:
+        raise InputError(f"'{rest}' is no swing: write it like 'swing 16 0.57'.")
+    share = _number(words[1].rstrip("%"), "a share") / (100 if words[1].endswith("%") else 1)
+    reading.swing = Swing(int(words[0]), share)
+
+
+def _pairs(rest: str, what: str) -> list[tuple[str, float]]:
+    """ "snare +12, hat -4"."""
+    out = []
+    for part in rest.split(","):
+        words = part.split()
+        if len(words) != 2:
+            raise InputError(f"'{part.strip()}' is no {what}: write it like '{what} snare +12, hat -4'.")
+        out.append((words[0], _number(words[1], f"a {what}")))
+    return out
+
+
+def _set_lean(rest: str, reading: _Reading) -> None:
+    pairs = _pairs(rest, "lean")
+    # What is said of a voice stands against what is said of its group, on whichever line.
+    for name, ms in sorted(pairs, key=lambda pair: pair[0] in LANE_OF_VOICE):
+        reading.lean_ms.update(dict.fromkeys(voices_of(name), ms))
+
+
+def _set_loose(rest: str, reading: _Reading) -> None:
+    reading.loose_ms = _number(rest, "a looseness in ms")
+
+
+def _set_take(rest: str, reading: _Reading) -> None:
+    if not re.fullmatch(r"\d{1,10}", rest):
+        raise InputError(f"'{rest}' is no take: give a whole number.")
+    reading.take = int(rest)
+
+
+def _set_balance(rest: str, reading: _Reading) -> None:
+    for name, db in _pairs(rest, "balance"):
+        if name not in GROUPS:
+            raise InputError(f"'{name}' is no group of voices. The groups are: {', '.join(GROUPS)}.")
+        reading.balance_db[name] = db
+
+
+def _set_levels(rest: str, reading: _Reading) -> None:
+    name, _, told = rest.partition(" ")
+    voices = voices_of(name)
+    for part in told.split(","):
+        words = part.split()
+        if len(words) != 2 or words[0] not in [r.value for r in Role] or not re.fullmatch(r"\d{1,3}", words[1]):
             raise InputError(
-                f"lane {name}, bar {bar} has {len(letters)} steps, but a bar of {reading.meter} has {steps}."
+                f"'{part.strip()}' is no level: write it like 'levels snare ghost 30, normal 50, accent 80'."
             )
+        reading.levels.update({(v, Role(words[0])): int(words[1]) for v in voices})
+
+
+def _set_cycle(rest: str, reading: _Reading) -> None:
+    words = rest.split()
+    if len(words) not in (2, 3):
+        raise InputError(f"'{rest}' is no lane that repeats: write it like 'cycle hat_pedal 3', in steps of its grid.")
+    voice(words[0])
+    reading.cycles[words[0]] = " ".join(words[1:])
+
+
+def _set_switch(field_name: str, words: dict[str, bool]) -> Callable[[str, _Reading], None]:
+    def set_it(rest: str, reading: _Reading) -> None:
+        if rest not in words:
+            raise InputError(f"'{rest}' means nothing here: write {' or '.join(words)}.")
+        setattr(reading, field_name, words[rest])
+
+    return set_it
+
+
+def _set_name(rest: str, reading: _Reading) -> None:
+    reading.name = rest[1:-1] if len(rest) >= 2 and rest[0] == rest[-1] == '"' else rest
+
+
+def _set_lane_grid(rest: str, reading: _Reading) -> None:
+    name, _, grid = rest.partition(" ")
+    voice(name)
+    reading.lane_grids[name] = _whole_number(grid.strip(), "a lane's own grid")
+    step_ticks(reading.lane_grids[name])
+
+
+_SETTINGS: dict[str, Callable[[str, _Reading], None]] = {
+    "name": _set_name, "tempo": _set_tempo, "meter": _set_meter, "grid": _set_grid, "bars": _set_bars,
+    "swing": _set_swing, "lean": _set_lean, "loose": _set_loose, "take": _set_take, "balance": _set_balance,
+    "levels": _set_levels, "cycle": _set_cycle, "lane_grid": _set_lane_grid,
+    "linear": _set_switch("linear", {"on": True, "off": False}),
+    "ring": _set_switch("ring_over", {"over": True, "choke": False}),
+}  # fmt: skip
+
+
+def _bar_line(rest: str, number: int, reading: _Reading) -> None:
+    """ "5 tempo 120", "7 tempo 96 -> 120 over 2", "3 meter 7/8 2+2+3", "2 grid 12", "5 3.5 tempo 120"."""
+    found = re.fullmatch(r"(\d{1,7})\s+(.*?)\s*\b(tempo|meter|grid)\s+(.+)", rest)
+    if not found or not 1 <= int(found[1]) <= LAST_BAR:
+        raise InputError(f"'bar {rest}' says nothing: write it like 'bar 5 tempo 120' or 'bar 3 meter 7/8 2+2+3'.")
+    bar, spot, what, value = int(found[1]), found[2], found[3], found[4].strip()
+    if reading.lanes:
+        raise InputError("'bar' lines have to stand before the first lane.")
+    if what == "tempo":
+        reading.tempi.append(_tempo_line(bar, spot, value, number))
+    elif spot:
+        raise InputError(f"'{spot}' says nothing here: a {what} holds from a bar line on.")
+    elif what == "meter":
+        reading.meters[bar] = Meter.parse(value)
+    else:
+        reading.grids[bar] = _whole_number(value, "a grid")
+        step_ticks(reading.grids[bar])
+
+
+_TEMPO = re.compile(r"(\S+)(?:\s*->\s*(\S+)\s+over\s+(\d{1,5}|\d{1,9}(?:/\d{1,9})?\s+quarters?))?")
+
+
+def _tempo_line(bar: int, spot: str, value: str, number: int) -> _TempoLine:
+    found = _TEMPO.fullmatch(value)
+    if not found:
+        raise InputError(f"'{value}' is no tempo: write it like 'bar 5 tempo 120' or 'bar 7 tempo 96 -> 120 over 2'.")
+    bpm = checked_tempo_bpm(_number(found[1], "a tempo"))
+    to = checked_tempo_bpm(_number(found[2], "a tempo")) if found[2] else None
+    return _TempoLine(number, bar, spot, bpm, to, found[3] or "")
+
+
+# -- putting together -------------------------------------------------------------------------------------------
+
+
+def _tempo(reading: _Reading, frame: Bars) -> TempoMap:
+    parts: list[tuple[int, float, float]] = [(0, reading.tempo_bpm, reading.tempo_bpm)]
+    for line in reading.tempi:
+        at = frame.start_of(line.bar)
+        if line.spot:
+            at = frame.ticks_of(parse_spot(line.spot, frame, reading.grid, bar=line.bar))
+        if line.to_bpm is None:
+            parts.append((at, line.bpm, line.bpm))
+            continue
+        if "quarter" in line.over:
+            over, _, under = line.over.split()[0].partition("/")
+            end = at + round(int(over) * TICKS_PER_QUARTER / int(under or 1))
+        else:
+            spot = frame.spot_at(at)
+            end = frame.start_of(spot.bar + int(line.over)) + (spot.tick if line.spot else 0)
+        if end <= at:
+            raise InputError("A ramp of the tempo needs some time: 'over 1' or more.")
+        parts += [(at, line.bpm, line.to_bpm), (end, line.to_bpm, line.to_bpm)]
+    ramps = [(a, b) for (a, bpm, to), (b, _, _) in pairwise(parts) if bpm != to]
+    if any(a < tick < b for a, b in ramps for tick, _, _ in parts):
+        raise InputError("A tempo stands inside a ramp to another: end the ramp there.")
+    # Of two that stand at one place the one that is said there holds, and not where a ramp arrives.
+    return TempoMap.of(sorted(parts, key=lambda part: part[0]))
+
+
+def _rules(reading: _Reading, source: str) -> Rules:
+    levels = tuple(sorted((name, role, value) for (name, role), value in reading.levels.items()))
+    cycles = []
+    for name, text in reading.cycles.items():
+        steps, _, ticks = text.partition(" ")
+        if ticks == "ticks":
+            length = int(steps) if steps.isdecimal() else 0
+        else:
+            grid = reading.lane_grids.get(name, reading.grid)
+            length = (int(steps) if steps.isdecimal() else 0) * step_ticks(grid)
+        if not length:
+            raise InputError(f"{source}: '{name} {text}' is no lane that repeats: give a whole number of steps.")
+        cycles.append((LANE_OF_VOICE[name], length))
+    return Rules(levels, tuple(sorted(cycles)), reading.linear, reading.ring_over)
+
+
+def _grid_lines(reading: _Reading, frame: Bars, bars: int) -> list[GridPassage]:
+    out: list[GridPassage] = []
+    edges = sorted(reading.grids)
+    for i, bar in enumerate(edges):
+        end = min(edges[i + 1] if i + 1 < len(edges) else bars + 1, bars + 1)
+        if reading.grids[bar] != reading.grid and bar < end:
+            out.append(GridPassage(frame.start_of(bar), frame.start_of(end), reading.grids[bar]))
+    return out
+
+
+def _passage(text: str, frame: Bars) -> GridPassage:
+    """ "12 from bar 1 2 to bar 1 3", "12 of hat_closed, hat_open from ..."."""
+    found = re.fullmatch(r"(\d{1,5})(?:\s+of\s+(.+?))?\s+from\s+(bar\s.+?)\s+to\s+(bar\s.+)", text)
+    if not found:
+        raise InputError(f"'passage {text}' says nothing: write it like 'passage 12 from bar 1 2 to bar 1 3'.")
+    voices = tuple(sorted(v.strip() for v in found[2].split(","))) if found[2] else ()
+    start, end = (frame.ticks_of(parse_spot(found[i], frame)) for i in (3, 4))
+    return GridPassage(start, end, _whole_number(found[1], "a grid"), voices)
+
+
+def _lane_hits(lane: _Lane, reading: _Reading, frame: Bars, rules: Rules, hits: list[Hit]) -> int:
+    """The hits of a lane's letters, added to the row; how many bars it has."""
+    bars = re.sub(r"\s", "", lane.text).strip("|").split("|")
+    for bar, letters in enumerate(bars, 1):
+        grid = lane.own_grid or grid_of_bar(reading.grids, reading.grid, bar)
+        step, meter = step_ticks(grid), frame.meter_of(bar)
+        if meter.bar_ticks % step:
+            raise InputError(
+                f"a grid of {grid} does not divide a bar of {meter} into whole steps (lane {lane.name}, bar {bar})."
+            )
+        steps = meter.bar_ticks // step
+        if len(letters) != steps:
+            raise InputError(f"lane {lane.name}, bar {bar} has {len(letters)} steps, but a bar of {meter} has {steps}.")
         for i, letter in enumerate(letters):
             if letter in "-.":
                 continue
             role = _ROLE_OF_LETTER.get(letter)
             if role is None:
-                raise InputError(f"lane {name}, bar {bar}, step {i + 1}: '{letter}' means nothing; use X, x, o, - or .")
-            reading.hits.append(Hit((bar - 1) * bar_ticks + i * step, name, ROLE_VELOCITY[role], role))
-    reading.bars[name] = len(bars)
+                raise InputError(
+                    f"lane {lane.name}, bar {bar}, step {i + 1}: '{letter}' means nothing; use X, x, o, - or ."
+                )
+            level = rules.level_of(lane.name, role)
+            hits.append(Hit(frame.start_of(bar) + i * step, lane.name, level, role))
+    return len(bars)
 
 
-def grid_text(groove: Groove) -> str:
-    """The groove as a text grid. What a grid cannot say (feel, own velocities, graces) is left out, and said so."""
-    pattern = groove.pattern
-    lines = [f"tempo {groove.tempo.main_bpm:.6g}", f"meter {pattern.meter.full_name}", f"grid {pattern.grid}"]
-    width = max((len(n) for n in pattern.voices), default=4) + 4
-    unsaid = []
-    if any(h.grace for h in pattern.hits):
-        unsaid.append("grace notes")
-    if any(h.offset_ms for h in pattern.hits) or groove.feel != Feel():
-        unsaid.append("timing")
-    if any(h.velocity != ROLE_VELOCITY[h.role] for h in pattern.hits):
-        unsaid.append("exact velocities")
-    if any(h.ornament or h.length_ticks or h.stroke != "plain" for h in pattern.hits):
-        unsaid.append("strokes and ornaments")
-    if unsaid:
-        lines.insert(0, f"# not written here: {', '.join(unsaid)}")
-    for name in pattern.voices or ("kick",):
-        hits = [h for h in pattern.hits if h.voice == name and not h.grace]
-        grid = _grid_for(hits, pattern, name)
-        label = name if grid == pattern.grid else f"{name}/{grid}"
-        lines.append(f"{label:<{width}}{_lane_text(hits, pattern, grid)}")
-    return "\n".join(lines) + "\n"
-
-
-def _grid_for(hits: list[Hit], pattern: Pattern, name: str) -> int:
-    """The lane's grid where all hits fall on it, else the coarsest that holds them, else the finest we write."""
-    bar = pattern.meter.bar_ticks
-    tried = [pattern.grid_of(name), *_GRIDS_TO_TRY]
-    fitting = [g for g in tried if bar % step_ticks(g) == 0]
-    for grid in fitting:
-        if all(h.position_ticks % step_ticks(grid) == 0 for h in hits):
-            return grid
-    return max(fitting, default=64)
-
-
-def _lane_text(hits: list[Hit], pattern: Pattern, grid: int) -> str:
-    step = step_ticks(grid)
-    letters = ["-"] * (pattern.length_ticks // step)
-    for h in hits:
-        letters[min(round(h.position_ticks / step), len(letters) - 1)] = _LETTER_OF_ROLE[h.role]
-    steps = pattern.meter.bar_ticks // step
-    return " | ".join("".join(letters[i : i + steps]) for i in range(0, len(letters), steps))
-
-
-def write_grid(path: Path, groove: Groove) -> None:
-    write_text(path, grid_text(groove))
+def grid_of_bar(grids: dict[int, int], usual: int, bar: int) -> int:
+    """The grid that lanes without one of their own have in a bar."""
+    before = [b for b in grids if b <= bar]
+    return grids[max(before)] if before else usual

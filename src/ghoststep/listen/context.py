@@ -67,8 +67,8 @@ def hear_groove(
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:
     """The same candidates decided anew with what the groove makes likely."""
-    tempo, meter = explained.groove.tempo, explained.groove.pattern.meter
-    heard = hear_in_bars(first.heard, tempo.to_ticks(first.moments_s - explained.start_s) / meter.bar_ticks)
+    tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
+    heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
     heard = shifted(without_ringing_snares(heard, first.moments_s), first.moments_s, explained, weights)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
     return decided(first.moments_s, heard, length_s=first.performance.length_s, remarks=remarks)
@@ -96,10 +96,10 @@ def _expected(moments_s: Floats, chance: Floats, explained: Explained, weights: 
     ticks = groove.tempo.to_ticks(moments_s - explained.start_s)
     kind = "triplet" if pattern.grid in (12, 24) else "straight" if groove.feel.swing.straight else "swung"
     quarter_s = groove.tempo.tick_seconds(0) * TICKS_PER_QUARTER
-    spots = snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s).ticks
+    spots = snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s, bars=pattern.frame).ticks
     steps_per_bar = -(-pattern.meter.bar_ticks // step)
-    bar = np.floor_divide(spots, pattern.meter.bar_ticks)
-    place = (spots - bar * pattern.meter.bar_ticks) // step
+    bar = pattern.frame.bars_of(spots)
+    place = (spots - pattern.frame.start_of(bar)) // step
     low, bars = int(bar.min()), int(bar.max() - bar.min()) + 1
     struck = np.zeros((bars, steps_per_bar, len(NET_GROUPS)))
     np.maximum.at(struck, (bar - low, place), chance)

@@ -81,6 +81,7 @@ class Corrected:
     performance: Performance
     confidence: Floats
     meant_s: Floats
+    keys: tuple[int, ...] = ()  # each hit's number in what was heard from 1 on, those that were put in after these
 
 
 def corrected(performance: Performance, confidence: Floats, fixes: tuple[Fix, ...]) -> Corrected:
@@ -94,9 +95,11 @@ def corrected(performance: Performance, confidence: Floats, fixes: tuple[Fix, ..
     onset, names = list(performance.onset_s), [VOICE_NAMES[v] for v in performance.voice]
     velocity, stroke = list(performance.velocity), list(performance.stroke)
     sure, meant = list(confidence), [float("nan")] * len(onset)
-    for fix in fixes:
+    keys = list(range(1, len(onset) + 1))
+    for number, fix in enumerate(fixes):
         if fix.kind is FixKind.NEW:
             if not _taken(onset, names, fix):
+                keys.append(len(performance) + 1 + number)
                 for row, value in ((onset, fix.time_s), (names, fix.voice), (velocity, fix.velocity), (stroke, 0)):
                     row.append(value)
                 sure.append(1.0)
@@ -111,7 +114,7 @@ def corrected(performance: Performance, confidence: Floats, fixes: tuple[Fix, ..
         elif fix.kind is FixKind.SPOT:
             meant[i] = fix.meant_s
         elif fix.kind is FixKind.GONE:
-            for row in (onset, names, velocity, stroke, sure, meant):
+            for row in (onset, names, velocity, stroke, sure, meant, keys):
                 del row[i]
     if not onset:
         raise InputError("That was the last hit: at least one has to stay.")
@@ -123,7 +126,7 @@ def corrected(performance: Performance, confidence: Floats, fixes: tuple[Fix, ..
         stroke=np.array(stroke)[order],
         length_s=performance.length_s,
     )
-    return Corrected(played, np.array(sure)[order], np.array(meant)[order])
+    return Corrected(played, np.array(sure)[order], np.array(meant)[order], tuple(keys[i] for i in order))
 
 
 def _find(onset: list[float], names: list[str], fix: Fix) -> int | None:

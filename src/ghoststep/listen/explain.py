@@ -6,6 +6,7 @@ Steps: (1) pulses (`pulse`) and readings of bars on them (`bars`) are judged tog
 `start_s` gives back the performance.
 """
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -32,6 +33,7 @@ _STEADY_S, _STEADY_SHARE = 0.012, 0.016
 
 
 _NEAR_MS, _NEAR_SHARE = 30.0, 0.18
+LONGEST_BAR_QUARTERS = 32
 
 
 def _is_usual(ticks: int) -> bool:
@@ -91,6 +93,7 @@ def explain(
     *,
     confidence: NDArray[np.float64] | None = None,
     meant_s: NDArray[np.float64] | None = None,
+    progress: Callable[[float], None] = lambda share: None,
 ) -> Explained:
     """Find pattern and feel behind a performance.
 
@@ -100,6 +103,8 @@ def explain(
         How sure each hit is, 0 to 1, shape (n,).
     meant_s
         For hits whose spot the user has set, a moment at that spot; nan for the others; shape (n,).
+    progress
+        Called with 0 to 1; may raise to stop.
 
     Raises
     ------
@@ -109,6 +114,10 @@ def explain(
     hints = hints or Hints()
     if not len(performance):
         raise InputError("There is no hit to make a pattern of.")
+    if hints.meter is not None and hints.meter.bar_ticks > LONGEST_BAR_QUARTERS * TICKS_PER_QUARTER:
+        raise InputError(
+            f"A bar of {hints.meter} lasts more than {LONGEST_BAR_QUARTERS} quarters: too long to be heard as one."
+        )
     meant = np.full(len(performance), np.nan) if meant_s is None else meant_s
     onset_s = performance.onset_s
     groups = [VOICES[v].group for v in performance.voice]
@@ -119,7 +128,8 @@ def explain(
     if len(main) < 2 or np.ptp(onset_s[main]) < 0.2:
         frame = lonely_frame(float(onset_s[main[0]]), hints)
     else:
-        frame, ranked, lost_s = best_frame(performance, main, hints)
+        frame, ranked, lost_s = best_frame(performance, main, hints, progress)
+    progress(0.9)
     frame = fitted(performance, main, frame, meant)
     explained = _assembled(performance, graces, frame, hints, confidence, meant)
     return replace(explained, readings=ranked, lost_s=lost_s)
@@ -143,31 +153,28 @@ def _assembled(
     bars = max(int(spots.max() // bar) + 1, hints.bars or 1)
     start_s, tempo = _time_line(frame, first_bar * bar / TICKS_PER_QUARTER, bars)
     feel = Feel(frame.swing, _lean_by_voice(frame, performance))
-    bare = [_hit(performance, i, int(spots[i]), i in graces, confidence) for i in range(len(performance))]
-    order = sorted(range(len(bare)), key=lambda i: (bare[i].sort_key[:2], performance.onset_s[i]))
-    pattern = Pattern(tuple(bare[i] for i in order), frame.meter, bars, _grid_of(bare))
+    bare = tuple(hit_of(performance, i, int(spots[i]), i in graces, confidence) for i in range(len(performance)))
+    pattern = Pattern(bare, frame.meter, bars, grid_of(bare))
     groove = Groove(pattern, feel, tempo)
-    rest_ms = (performance.onset_s[order] - start_s - feel_times_s(groove)) * 1000
+    rest_ms = (performance.onset_s[sources_of(groove)] - start_s - feel_times_s(groove)) * 1000
     hits = tuple(replace(h, offset_ms=float(ms)) for h, ms in zip(pattern.hits, rest_ms, strict=True))
-    passages = _passages(pattern)
-    own = tuple(GridPassage(p.start_ticks, p.end_ticks, p.grid) for p in passages if _finer(p.grid, pattern.grid))
-    return Explained(
-        groove.changed(hits=hits, passages=own),
-        start_s,
-        tuple(order),
-        frame.swing_error,
-        _looseness(hits),
-        (),
-        passages,
-    )
+    passages = passages_of(pattern)
+    own = tuple(GridPassage(p.start_ticks, p.end_ticks, p.grid) for p in passages if finer(p.grid, pattern.grid))
+    groove = groove.changed(hits=hits, passages=own)
+    return Explained(groove, start_s, tuple(sources_of(groove)), frame.swing_error, looseness(hits), (), passages)
 
 
-def _finer(grid: int, usual: int) -> bool:
+def sources_of(groove: Groove) -> list[int]:
+    """The number in the performance, from 0, of each hit of a pattern whose keys are these numbers from 1."""
+    return [h.key - 1 for h in groove.pattern.hits]
+
+
+def finer(grid: int, usual: int) -> bool:
     """Whether a grid has steps that the usual one has not."""
     return usual % grid != 0
 
 
-def _passages(pattern: Pattern) -> tuple[Passage, ...]:
+def passages_of(pattern: Pattern) -> tuple[Passage, ...]:
     """Runs of beats that share a grid; a beat that does not tell its grid has the usual one."""
     beats = -(-pattern.length_ticks // TICKS_PER_QUARTER)
     inside: list[set[int]] = [set() for _ in range(beats)]
@@ -189,7 +196,7 @@ def _passages(pattern: Pattern) -> tuple[Passage, ...]:
     return tuple(out)
 
 
-def _grid_of(hits: list[Hit]) -> int:
+def grid_of(hits: Sequence[Hit]) -> int:
     """The coarsest grid that nearly all hits stand on; ornaments and a beat of triplets do not make it finer."""
     spots = [h.position_ticks for h in hits if not h.grace]
     for grid in (8, 16, 12, 24):
@@ -220,18 +227,18 @@ def _lean_by_voice(frame: Frame, performance: Performance) -> dict[str, float]:
     return lean
 
 
-def _hit(performance: Performance, i: int, spot: int, grace: bool, confidence: NDArray[np.float64] | None) -> Hit:
+def hit_of(performance: Performance, i: int, spot: int, grace: bool, confidence: NDArray[np.float64] | None) -> Hit:
     velocity = int(performance.velocity[i])
     name = VOICES[performance.voice[i]].name
     origin = None if confidence is None else Origin(float(performance.onset_s[i]), float(confidence[i]), name)
     role = Role.GHOST if grace else role_of(velocity)
     return Hit(
         spot, name, velocity, role,
-        stroke=STROKE_NAMES[performance.stroke[i]], grace=grace, origin=origin,
+        stroke=STROKE_NAMES[performance.stroke[i]], grace=grace, origin=origin, key=i + 1,
     )  # fmt: skip
 
 
-def _looseness(hits: tuple[Hit, ...]) -> dict[str, float]:
+def looseness(hits: tuple[Hit, ...]) -> dict[str, float]:
     """Spread of each voice around its own lean in ms (standard deviation by the median, so outliers count little)."""
     out = {}
     for name in {h.voice for h in hits}:

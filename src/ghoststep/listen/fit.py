@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.line import Line, smoothed
 from ghoststep.listen.snap import snapped
 from ghoststep.music.feel import Swing
+from ghoststep.music.frame import Bars
 from ghoststep.music.kit import VOICES
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance
@@ -90,7 +91,11 @@ def spots_of(
     told = ~np.isnan(meant_s[indices])
     quarters = frame.line.quarters(np.where(told, meant_s[indices], heard_s))
     found = snapped(
-        quarters * TICKS_PER_QUARTER, frame.swing, frame.kind, quarter_s=np.abs(frame.line.pace_s(quarters))
+        quarters * TICKS_PER_QUARTER,
+        frame.swing,
+        frame.kind,
+        quarter_s=np.abs(frame.line.pace_s(quarters)),
+        bars=Bars(frame.meter),
     )
     return found.ticks, replace(frame, kinds=found.kinds)
 
@@ -98,7 +103,11 @@ def spots_of(
 def _swing_shift(frame: Frame, spots: NDArray[np.int64]) -> Floats:
     """How much of a full swing's shift each spot takes: 1 on off notes, 0 on the beat and in beats of triplets."""
     unit_quarters = 4 / frame.swing.unit
-    bent = (Swing(frame.swing.unit, 0.75).bend(spots) - spots) / TICKS_PER_QUARTER / (0.5 * unit_quarters)
+    bent = (
+        (Swing(frame.swing.unit, 0.75).bend(spots, Bars(frame.meter)) - spots)
+        / TICKS_PER_QUARTER
+        / (0.5 * unit_quarters)
+    )
     swung = np.array([frame.kinds.get(int(b), frame.kind) == "swung" for b in spots // TICKS_PER_QUARTER])
     return np.where(swung, bent, 0.0)
 

@@ -152,7 +152,7 @@ def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None
     for start in range(0, len(sound), block):
         a, b = max(0, start - overlap), min(len(sound), start + block + overlap)
         piece = sound[a:b]
-        moments = candidates_s(piece)
+        moments = candidates_s(piece, from_silence=not a)
         inside = moments + a / LISTEN_RATE
         moments = moments[(inside >= start / LISTEN_RATE) & (inside < (start + block) / LISTEN_RATE)]
         found.append((moments + a / LISTEN_RATE, raw_patches(piece, moments), levels_db(piece, moments)))

@@ -32,6 +32,8 @@ _LEAST_SHARE = 0.09  # of all sounds that a group holds
 _LEAST_APART = 7.8  # of the middles of two groups; one person's "ts" differs by half of that from time to time
 _LONG_S = 0.10  # a hiss that lasts longer is an open hat
 _HISS_HZ, _THUD_HZ = 3800.0, 650.0
+_PAUSE_S, _PAUSE_SHARE = 0.4, 1.4  # between a lesson and the phrase
+NO_LESSON = "It begins with no lesson (single sounds, then a pause), so its sounds were told apart by themselves."
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,7 +80,9 @@ def hear_mouth(
     lesson
         Sounds taught by another recording, see `lesson_of`.
     taught
-        Voices of the first sounds of this very recording, which teach and are not part of the phrase.
+        Voices of the first sounds of this very recording, where it begins with a lesson: single sounds, then a pause.
+        They teach and are not part of the phrase. Where it begins with the phrase at once, nothing is taken from it,
+        and its sounds are told apart by themselves, as far as may be by these voices.
 
     Raises
     ------
@@ -89,20 +93,45 @@ def hear_mouth(
     found = sounds_of(sound)
     for name in taught:
         voice(name)
-    if taught:
+    remarks: tuple[str, ...] = ()
+    if taught and lesson is None and not _begins_with_lesson(found, len(taught)):
+        voices, confidence = _by_groups(found)
+        voices = [_nearest_named(v, taught) for v in voices]
+        remarks = (NO_LESSON,)
+    elif taught:
         if len(found.onset_s) <= len(taught):
             raise InputError(
                 f"Only {len(found.onset_s)} sounds were found, and the first {len(taught)} teach: no phrase is left."
             )
         lesson = Lesson(found.shape[: len(taught)], taught)
         found = found.part(slice(len(taught), None))
-    voices, confidence = _by_lesson(found, lesson) if lesson is not None else _by_groups(found)
+        voices, confidence = _by_lesson(found, lesson)
+    else:
+        voices, confidence = _by_lesson(found, lesson) if lesson is not None else _by_groups(found)
     velocity = _velocities(found, voices)
     performance = Performance.of(
         found.onset_s, [VOICE_INDEX[v] for v in voices], velocity, length_s=len(sound) / LISTEN_RATE
     )
     doubtful = ("The sounds do not fall into clear groups: teach them, or check their voices.",)
-    return MouthHearing(performance, confidence, doubtful if confidence.mean() < 0.6 else ())
+    return MouthHearing(performance, confidence, (*remarks, *(doubtful if confidence.mean() < 0.6 else ())))
+
+
+def _begins_with_lesson(found: Sounds, count: int) -> bool:
+    """Whether the first sounds stand apart from the rest, by a pause that no rest inside the phrase is as long as."""
+    gaps = np.diff(found.onset_s)
+    if len(found.onset_s) <= count:
+        return True  # all of it teaches, which is said as trouble
+    pause, rest = float(gaps[count - 1]), gaps[count:]
+    usual = float(np.median(rest)) if len(rest) else 0.0
+    return pause >= max(_PAUSE_S, _PAUSE_SHARE * usual) and pause > 1.05 * float(rest.max(initial=0.0))
+
+
+def _nearest_named(name: str, taught: tuple[str, ...]) -> str:
+    """A voice of those that were named: itself, one of its group, or what is named."""
+    if name in taught:
+        return name
+    group = voice(name).group
+    return next((t for t in taught if voice(t).group == group), name)
 
 
 def lesson_of(samples: NDArray[np.float32], rate: int, voices: tuple[str, ...]) -> Lesson:

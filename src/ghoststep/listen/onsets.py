@@ -20,6 +20,8 @@ _LAG = 2
 _SPAN = 5.8
 _MIN_GAP_S = 0.022
 _THRESHOLD = 0.07
+_OF_MOVING = 0.5
+_LEAD = 8192  # samples of silence put before the first, so that a stroke at the very start has a before
 
 
 def flux_ranges(sound: Floats) -> Floats:
@@ -60,21 +62,29 @@ def _local_mean(curve: Floats, reach: int) -> NDArray[np.float64]:
     return np.asarray((total[2 * reach + 1 :] - total[: -2 * reach - 1]) / (2 * reach + 1))
 
 
-def candidates_s(sound: Floats) -> NDArray[np.float64]:
+def candidates_s(sound: Floats, *, from_silence: bool = True) -> NDArray[np.float64]:
     """Moments that may be hits, ascending, in seconds; more of them than there are hits.
 
     Parameters
     ----------
     sound
         Mono at LISTEN_RATE, shape (n,).
+    from_silence
+        Whether nothing sounded before its first sample: then what it begins with is a rise out of silence, also where
+        the file was cut on the stroke or inside its attack. A piece of a longer sound begins otherwise.
     """
     if not len(sound) or not np.any(sound):
         return np.zeros(0)
+    if from_silence:
+        lead = np.zeros(_LEAD, sound.dtype)
+        later = candidates_s(np.concatenate([lead, sound]), from_silence=False) - _LEAD / LISTEN_RATE
+        # Those that came to lie together at the very start are one.
+        return np.unique(np.maximum(later[later > -_MIN_GAP_S], 0.0))
     flux = flux_ranges(sound)
     frames_s = HOP / LISTEN_RATE
     found: list[tuple[float, int]] = []
     for part in flux.T:
-        scale = np.percentile(part, 99.5)
+        scale = _scale(part)
         if scale < 0.05:
             continue
         curve = part / scale
@@ -92,6 +102,19 @@ def candidates_s(sound: Floats) -> NDArray[np.float64]:
         if all(abs(moment - other) >= _MIN_GAP_S for other in kept[max(at - 1, 0) : at + 1]):
             kept.insert(at, moment)
     return np.array(kept)
+
+
+def _scale(rises: Floats) -> float:
+    """What a clear rise of a range is measured by: the strongest of them, but for a few that are out of proportion.
+
+    Only frames in which something rises count, since strokes may fill little of a sound that is mostly rest.
+    """
+    moving = rises[rises > 0.01 * float(rises.max(initial=0.0))]
+    if not len(moving):
+        return 0.0
+    among_all, among_moving = (float(np.percentile(x, 99.5)) for x in (rises, moving))
+    # In a sound full of strokes the two are nearly one; in one that is mostly rest the first falls into the rest.
+    return max(among_all, _OF_MOVING * among_moving)
 
 
 _STEP = 22  # samples of one energy step, half a millisecond

@@ -7,6 +7,7 @@ gently curved line through (number, moment) is fitted robustly, with a constant 
 and remainder. A finer grid costs log 2 a moment for each halving.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,7 +68,12 @@ def coherent_hz(times_s: Floats, weights: Floats, *, count: int) -> Floats:
 
 
 def find_pulses(
-    times_s: Floats, weights: Floats, *, near_step_s: tuple[float, ...] = (), count: int = 7
+    times_s: Floats,
+    weights: Floats,
+    *,
+    near_step_s: tuple[float, ...] = (),
+    count: int = 7,
+    progress: Callable[[float], None] = lambda share: None,
 ) -> list[Pulse]:
     """Pulses that explain the moments, best first.
 
@@ -77,6 +83,8 @@ def find_pulses(
         Ascending moments in seconds and how much each counts, shape (n,), n at least 2.
     near_step_s
         Steps that are given (from a known tempo); only pulses within 4 % of one are then tried.
+    progress
+        Called with 0 to 0.5; may raise to stop.
     """
     if near_step_s:
         steps = list(near_step_s)
@@ -86,7 +94,8 @@ def find_pulses(
         # The line finds its way from a few per cent off, so one start of a neighbourhood is enough.
         steps = [s for i, s in enumerate(wanted) if all(abs(s / other - 1) > 0.012 for other in wanted[:i])]
     found: list[Pulse] = []
-    for step in steps:
+    for number, step in enumerate(steps):
+        progress(0.5 * number / len(steps))
         pulse = _tracked(times_s, weights, step)
         if pulse is not None and not any(_same(pulse, other) for other in found):
             found.append(pulse)
@@ -105,6 +114,7 @@ def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
     """Number the moments outward from the densest window and fit; None where the line runs wild."""
     middle = _densest(times_s)
     near = np.abs(times_s - times_s[middle]) < 1.6
+    # With rests in between, what lies near the middle may be one hit: that one then is the beginning of the count.
     phase = np.angle(np.sum(weights[near] * np.exp(2j * np.pi * times_s[near] / step_s)))
     curve = np.array([phase / (2 * np.pi) * step_s, step_s, 0.0])
     curve[0] += step_s * round((times_s[middle] - curve[0]) / step_s)

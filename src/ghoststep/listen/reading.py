@@ -4,6 +4,7 @@ A short performance is read as a whole. In a long one the pulse is found in a fe
 the best of them to both ends; the bars are then judged over all hits together.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +24,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
 _LONG_S, _STRETCH_S, _STRETCHES = 34.0, 16.0, 2
+_LEAST_IN_STRETCH = 4  # hits
 _USUAL_METERS = METERS[:4]  # enough to tell which stretch and pulse read best; all are tried afterwards
 # What is longer counts as if it were so long: else a pair of bars that always come together would be read as one.
 _EVIDENCE_S = 20.0
@@ -77,7 +79,10 @@ def lonely_frame(first_s: float, hints: Hints) -> Frame:
 
 
 def best_frame(
-    performance: Performance, main: NDArray[np.int64], hints: Hints
+    performance: Performance,
+    main: NDArray[np.int64],
+    hints: Hints,
+    progress: Callable[[float], None] = lambda share: None,
 ) -> tuple[Frame, tuple[TempoReading, ...], float | None]:
     """The frame of the best reading, the readings with their shares, and from where on no tempo holds (or None)."""
     times, velocity = performance.onset_s[main], performance.velocity[main]
@@ -85,11 +90,13 @@ def best_frame(
     classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
     steps = tuple(60 / hints.tempo_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.tempo_bpm else ()
     if np.ptp(times) <= _LONG_S:
-        pulses = [_whole(p) for p in find_pulses(times, weights, near_step_s=steps)]
-        lost: list[float | None] = [None] * len(pulses)
+        pulses, lost = _short(times, weights, steps, progress)
     else:
-        pulses, lost = _long(times, weights, classes, steps, hints)
-    ranked = [r for pulse in pulses for r in _read(pulse, classes, hints, performance.length_s)]
+        pulses, lost = _long(times, weights, classes, steps, hints, progress)
+    ranked: list[_Read] = []
+    for number, pulse in enumerate(pulses):
+        progress(0.5 + 0.4 * number / len(pulses))
+        ranked += _read(pulse, classes, hints, performance.length_s)
     if not ranked:
         raise InputError(
             "No tempo between 38 and 330 BPM explains these hits"
@@ -108,22 +115,39 @@ def _whole(pulse: Pulse) -> Carried:
     return pulse, pulse.numbers, Line.curved(pulse.curve, low, high), pulse.time_nats
 
 
+def _short(
+    times: Floats, weights: Floats, steps: tuple[float, ...], progress: Callable[[float], None]
+) -> tuple[list[Carried], list[float | None]]:
+    """Pulses of the whole, none of them lost on the way."""
+    pulses = [_whole(p) for p in find_pulses(times, weights, near_step_s=steps, progress=progress)]
+    return pulses, [None] * len(pulses)
+
+
 def _long(
-    times: Floats, weights: Floats, classes: NDArray[np.int64], steps: tuple[float, ...], hints: Hints
+    times: Floats,
+    weights: Floats,
+    classes: NDArray[np.int64],
+    steps: tuple[float, ...],
+    hints: Hints,
+    progress: Callable[[float], None],
 ) -> tuple[list[Carried], list[float | None]]:
     """Pulses of the stretch that reads best, carried through the whole performance, and where each was lost."""
     best: tuple[float, list[Pulse], float] | None = None
-    for start in _dense_starts(times):
+    for number, start in enumerate(_dense_starts(times)):
+        progress(0.5 * number / _STRETCHES)
         inside = (times >= start) & (times < start + _STRETCH_S)
+        if inside.sum() < _LEAST_IN_STRETCH or np.ptp(times[inside]) < 0.2:
+            continue  # a rest, or next to one: nothing can be told there
         found = find_pulses(times[inside], weights[inside], near_step_s=steps, count=6)
         read = [r.score for p in found for r in _read(_whole(p), classes[inside], hints, 0.0, _USUAL_METERS)[:1]]
         if read and (best is None or max(read) / inside.sum() > best[0]):
             best = max(read) / inside.sum(), found, start + _STRETCH_S / 2
-    if best is None:
-        return [], []
+    if best is None:  # so few hits that no stretch tells anything: all of them together may
+        return _short(times, weights, steps, progress)
     out: list[Carried] = []
     lost: list[float | None] = []
     for pulse in best[1][:4]:
+        progress(0.5)
         numbers, line, gone = followed(times, weights, pulse, best[2])
         rest = times - line.seconds(numbers) - pulse.odd_s * (numbers % 2)
         share = weights / weights.mean()

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.music.feel import Swing
+from ghoststep.music.frame import Bars
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 _SIGMA_S = 0.010  # deviation that costs half a nat
@@ -53,7 +54,9 @@ class Snapped:
     kinds: dict[int, str]  # by the number of the quarter
 
 
-def snapped(ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: float | NDArray[np.float64]) -> Snapped:
+def snapped(
+    ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: float | NDArray[np.float64], bars: Bars
+) -> Snapped:
     """The spots meant by played positions; a beat or passage may leave the usual lattice for the other one.
 
     Which beats do is a shortest path over the beats: the cost of the hits on either lattice, and of each change.
@@ -66,9 +69,11 @@ def snapped(ticks: NDArray[np.float64], swing: Swing, kind: str, *, quarter_s: f
         The usual lattice of the piece: "straight", "swung" or "triplet".
     quarter_s
         Length of a quarter, which says how many ticks a deviation of some milliseconds is; one figure or one a hit.
+    bars
+        Where bars and groups begin, from which swung pairs are counted.
     """
     kinds = (kind, "straight" if kind == "triplet" else "triplet")
-    near = [_nearest(ticks, swing, k, quarter_s) for k in kinds]
+    near = [_nearest(ticks, swing, k, quarter_s, bars) for k in kinds]
     beats = np.rint((ticks - 0.02 * TICKS_PER_QUARTER) // TICKS_PER_QUARTER).astype(np.int64)
     present, index = np.unique(beats, return_inverse=True)
     by_beat = np.stack([np.bincount(index, cost, minlength=len(present)).astype(float) for _, cost in near])
@@ -95,7 +100,7 @@ def _path(costs: NDArray[np.float64]) -> NDArray[np.int64]:
 
 
 def _nearest(
-    ticks: NDArray[np.float64], swing: Swing, kind: str, quarter_s: float | NDArray[np.float64]
+    ticks: NDArray[np.float64], swing: Swing, kind: str, quarter_s: float | NDArray[np.float64], bars: Bars
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """The cheapest spot of one lattice for each position, and its cost in nats."""
     spots = lattice(kind)
@@ -104,7 +109,7 @@ def _nearest(
         [base - TICKS_PER_QUARTER + spots.ticks, base + spots.ticks, base + TICKS_PER_QUARTER], axis=1
     )
     costs = np.concatenate([spots.cost, spots.cost, spots.cost[:1]])
-    bent = swing.bend(options) if kind == "swung" else options
+    bent = swing.bend(options, bars) if kind == "swung" else options
     away_s = (bent - ticks[:, None]) * np.reshape(quarter_s, (-1, 1)) / TICKS_PER_QUARTER
     # A far stray costs no more than some: it says nothing about the lattice.
     total = np.minimum(0.5 * (away_s / _SIGMA_S) ** 2, 12 + np.abs(away_s)) + costs

@@ -2,7 +2,7 @@
 
 from ghoststep.listen.explain import Explained
 from ghoststep.music.kit import voice
-from ghoststep.music.spots import count_name
+from ghoststep.music.spots import name_at
 from ghoststep.music.touch import Role
 
 _UNIT_WORDS = {8: "eighths", 16: "sixteenths"}
@@ -61,7 +61,7 @@ def ghost_words(explained: Explained) -> str:
     spots: dict[str, int] = {}
     for h in pattern.hits:
         if h.role is Role.GHOST and voice(h.voice).group == "snare" and not h.grace:
-            name = count_name(h.position_ticks % pattern.meter.bar_ticks, pattern.meter)
+            name = name_at(h.position_ticks, pattern.frame)
             spots[name] = spots.get(name, 0) + 1
     if not spots:
         return "no ghost strokes"

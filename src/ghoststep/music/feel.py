@@ -1,5 +1,6 @@
 """How it is played: swing, lean, looseness. Applied to a pattern, never written into it."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -7,19 +8,20 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import GROUPS, voice, voices_of
-from ghoststep.music.time import step_ticks
+from ghoststep.music.frame import Bars
+from ghoststep.music.kit import GROUPS, VOICE_INDEX, voice, voices_of
+from ghoststep.music.time import TICKS_PER_WHOLE, step_ticks
 
 SWING_UNITS = {8: "8th", 16: "16th"}
 SWING_LIMITS = (0.5, 0.8)
+_FINEST = TICKS_PER_WHOLE // 256  # 2^8 is the highest power of two in the whole note: halves end there
 
 
 @dataclass(frozen=True)
 class Swing:
     """The share `ratio` that the first note of each pair of `unit` notes takes; 0.5 is straight.
 
-    Positions inside the pair are bent along with it, piecewise linearly, so that the order never changes and
-    the off note is late by (2 ratio - 1) units.
+    The off note is late by (2 ratio - 1) units; what halves the pair's notes is bent along with them.
     """
 
     unit: int = 16
@@ -50,41 +52,55 @@ class Swing:
     def straight(self) -> bool:
         return self.ratio == 0.5
 
-    def bend_one(self, tick: float) -> float:
+    def bend_one(self, tick: float, bars: Bars) -> float:
         """`bend` for one position, without the cost of an array."""
+        if self.straight:
+            return tick
         unit = step_ticks(self.unit)
-        pair, inside = divmod(tick, 2 * unit)
+        whole = math.floor(tick)
+        start, end = bars.group_at(whole)
+        pair, inside = divmod(tick - start, 2 * unit)
+        pair_start = start + pair * 2 * unit
+        if inside % _FINEST or pair_start + 2 * unit > end:
+            return tick
         if inside <= unit:
-            return pair * 2 * unit + inside * 2 * self.ratio
-        return pair * 2 * unit + 2 * unit * self.ratio + (inside - unit) * 2 * (1 - self.ratio)
+            return pair_start + inside * 2 * self.ratio
+        return pair_start + 2 * unit * self.ratio + (inside - unit) * 2 * (1 - self.ratio)
 
-    def bend(self, ticks: ArrayLike) -> NDArray[np.float64]:
-        """Score ticks to played ticks."""
+    def bend(self, ticks: ArrayLike, bars: Bars) -> NDArray[np.float64]:
+        """Score ticks to played ticks; scalars or arrays, shape as given.
+
+        What stands on the swung lattice (the unit and its binary halves) moves. Triplets, quintuplets and whatever else
+        stands off it stays even, as does the note that is left alone at the end of a group of odd length.
+
+        Parameters
+        ----------
+        bars
+            Where bars and groups begin, from each of which pairs are counted anew.
+        """
         at = np.asarray(ticks, float)
+        if self.straight:
+            return at
         unit = step_ticks(self.unit)
-        pair, inside = np.divmod(at, 2 * unit)
+        start, end = bars.groups_of(np.floor(at).astype(np.int64))
+        pair, inside = np.divmod(at - start, 2 * unit)
+        pair_start = start + pair * 2 * unit
         first = inside * 2 * self.ratio
         second = 2 * unit * self.ratio + (inside - unit) * 2 * (1 - self.ratio)
-        out: NDArray[np.float64] = pair * 2 * unit + np.where(inside <= unit, first, second)
+        bent = pair_start + np.where(inside <= unit, first, second)
+        even = (np.mod(inside, _FINEST) != 0) | (pair_start + 2 * unit > end)
+        out: NDArray[np.float64] = np.where(even, at, bent)
         return out
 
 
 def _by_voice(lean_ms: Mapping[str, float]) -> dict[str, float]:
-    """Leans of voices and groups as leans of voices.
-
-    What is said of a voice overrides what is said of its group ("snare" is a group too: cross-stick included), and
-    what comes out goes in again unchanged.
-    """
+    """Leans of voices and groups as leans of voices; what is said of a voice overrides what is said of its group."""
     spread: dict[str, float] = {}
-    for name, ms in sorted(lean_ms.items(), key=lambda item: item[0] not in GROUPS):
+    for name, ms in sorted(lean_ms.items(), key=lambda item: item[0] in VOICE_INDEX):
         if not abs(ms) <= 200:
             raise InputError(f"A lean of {ms:g} ms for {name} is outside ±200 ms.")
         spread.update(dict.fromkeys(voices_of(name), float(ms)))
-
-    def said(name: str) -> bool:
-        return any(spread.get(other) for other in voices_of(voice(name).group))
-
-    return {name: ms for name, ms in sorted(spread.items()) if ms or said(name)}
+    return {name: ms for name, ms in sorted(spread.items()) if ms}
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ LIMBS: tuple[Limb, ...] = (
     Limb("H", "left foot"),
 )
 LIMB_LETTERS = tuple(limb.letter for limb in LIMBS)
+OTHER_HAND = {"R": "L", "L": "R"}
 
 
 @dataclass(frozen=True)
@@ -50,9 +51,12 @@ VOICES: tuple[Voice, ...] = (
 )
 VOICE_NAMES = tuple(v.name for v in VOICES)
 VOICE_INDEX = {name: i for i, name in enumerate(VOICE_NAMES)}
+GROUP_MEMBERS = {
+    group: tuple(v.name for v in VOICES if v.group == group) for group in dict.fromkeys(v.group for v in VOICES)
+}
 # What rings on by itself: stopped by hand or foot.
 METAL = tuple(i for i, v in enumerate(VOICES) if v.group in ("cymbals", "hat"))
-GROUPS = tuple(dict.fromkeys(v.group for v in VOICES))
+GROUPS = tuple(GROUP_MEMBERS)
 
 
 def voice(name: str) -> Voice:
@@ -63,10 +67,16 @@ def voice(name: str) -> Voice:
 
 
 def voices_of(name: str) -> tuple[str, ...]:
-    """The voices a voice or group name stands for."""
-    if name in VOICE_INDEX and name not in GROUPS:
+    """The voices a name stands for: a voice's own name means that voice alone, else it is a group's.
+
+    Raises
+    ------
+    InputError
+        Where it is neither.
+    """
+    if name in VOICE_INDEX:
         return (name,)
-    found = tuple(v.name for v in VOICES if v.group == name)
+    found = GROUP_MEMBERS.get(name, ())
     if not found:
         raise InputError(f"'{name}' is neither a voice nor a group. The groups are: {', '.join(GROUPS)}.")
     return found

@@ -2,19 +2,26 @@
 
 from bisect import bisect_left, insort
 from collections.abc import Iterable, Set
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
+from itertools import pairwise
+from typing import Any
 
 from ghoststep.music.errors import InputError
+from ghoststep.music.frame import Bars, MeterChanges
 from ghoststep.music.kit import LIMB_LETTERS, STROKE_INDEX, VOICE_INDEX, voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.ornaments import ornament
 from ghoststep.music.rules import GridPassage, Rules
-from ghoststep.music.time import step_ticks
+from ghoststep.music.time import TICKS_PER_WHOLE, step_ticks
 from ghoststep.music.touch import Role, role_of
 
 MAX_BARS = 4096
 MAX_OFFSET_MS = 2000.0
+MAX_LENGTH_TICKS = 64 * TICKS_PER_WHOLE
+MAX_TICKS = MAX_BARS * 64 * TICKS_PER_WHOLE
+# Keys below this name hits by their number in what was heard; the others were put in by the user.
+FIRST_OWN_KEY = 1 << 32
 
 
 @dataclass(frozen=True)
@@ -31,6 +38,8 @@ class Hit:
     """One stroke. `offset_ms` is its own small deviation, late positive, beside what the feel does.
 
     `length_ticks` is when an open hat closes, a cymbal is choked or a roll lands, counted from the hit; 0 lets it ring.
+    `key` names the hit in its document through all changes, 0 before it has one; `within` is the roll (start, landing
+    in ticks) whose stroke it is, set only where an ornament is spelled out.
     """
 
     position_ticks: int
@@ -44,14 +53,16 @@ class Hit:
     origin: Origin | None = None
     ornament: str = ""
     length_ticks: int = 0
+    key: int = field(default=0, compare=False)
+    within: tuple[int, int] | None = None
 
     def __post_init__(self) -> None:
         if self.voice not in VOICE_INDEX:
             voice(self.voice)  # says which voices there are
         if not 1 <= self.velocity <= 127:
             raise InputError(f"A velocity of {self.velocity} is outside 1 to 127.")
-        if self.position_ticks < 0:
-            raise InputError(f"A hit at {self.position_ticks} ticks lies before the first bar.")
+        if not 0 <= self.position_ticks <= MAX_TICKS:
+            raise InputError(f"A hit at {self.position_ticks} ticks lies outside what a pattern can hold.")
         if self.stroke not in STROKE_INDEX:
             raise InputError(f"'{self.stroke}' is no stroke. The strokes are: {', '.join(STROKE_INDEX)}.")
         if self.limb and self.limb not in LIMB_LETTERS:
@@ -60,8 +71,8 @@ class Hit:
             raise InputError(f"A deviation of {self.offset_ms:g} ms is outside ±{MAX_OFFSET_MS:g} ms.")
         if self.ornament:
             ornament(self.ornament)
-        if self.length_ticks < 0:
-            raise InputError("A hit cannot end before it begins.")
+        if not 0 <= self.length_ticks <= MAX_LENGTH_TICKS:
+            raise InputError("A hit lasts from nothing (it rings) to 64 whole notes.")
 
     @property
     def limb_letter(self) -> str:
@@ -69,8 +80,10 @@ class Hit:
         return self.limb or voice(self.voice).limb
 
     @property
-    def sort_key(self) -> tuple[int, int, float]:
-        return (self.position_ticks, VOICE_INDEX[self.voice], self.offset_ms)
+    def sort_key(self) -> tuple[int, int, float, bool, int, str, str]:
+        """The order of hits in a pattern; beyond position and lane only so that there is one order."""
+        at, lane = self.position_ticks, VOICE_INDEX[self.voice]
+        return (at, lane, self.offset_ms, not self.grace, self.velocity, self.role, self.stroke)
 
 
 def hit(position_ticks: int, voice_name: str, velocity: int, **rest: object) -> Hit:
@@ -79,11 +92,22 @@ def hit(position_ticks: int, voice_name: str, velocity: int, **rest: object) -> 
     return Hit(position_ticks, voice_name, velocity, role, **rest)  # type: ignore[arg-type]
 
 
+def copy_of(h: Hit, **changes: object) -> Hit:
+    """A hit like another one, but one of its own: it was not heard, and gets a name of its own."""
+    return replace(h, origin=None, key=0, **changes)  # type: ignore[arg-type]
+
+
 @dataclass(frozen=True)
 class Pattern:
-    """Hits in the order of position and lane, a number of bars of one meter, and a grid.
+    """Hits in the order of position and lane, a number of bars, and a grid.
 
-    `grid` is in notes to a whole; `lane_grids` names the voices that keep another one, `passages` stretches that do.
+    `meter` is that of bar 1, `meter_changes` names the bars from which on another holds. `grid` is in notes to a whole;
+    `lane_grids` names the voices that keep another one, `passages` stretches that do.
+
+    Raises
+    ------
+    InputError
+        Where a hit lies behind the last bar, or a number is out of its range.
     """
 
     hits: tuple[Hit, ...] = ()
@@ -93,6 +117,7 @@ class Pattern:
     lane_grids: tuple[tuple[str, int], ...] = ()
     passages: tuple[GridPassage, ...] = ()
     rules: Rules = field(default_factory=Rules)
+    meter_changes: MeterChanges = ()
 
     def __post_init__(self) -> None:
         if not 1 <= self.bars <= MAX_BARS:
@@ -101,16 +126,21 @@ class Pattern:
         for name, grid in self.lane_grids:
             voice(name)
             step_ticks(grid)
+        object.__setattr__(self, "lane_grids", tuple(sorted(self.lane_grids)))
+        in_order = sorted(self.passages, key=lambda p: (p.start_ticks, p.voices, p.end_ticks))
+        object.__setattr__(self, "passages", tuple(in_order))
+        if self.meter_changes:
+            Bars(self.meter, self.meter_changes)  # tells what is wrong with them
+            tidy = Bars.of({1: self.meter, **dict(self.meter_changes)}).up_to(self.bars)
+            object.__setattr__(self, "meter_changes", tidy.changes)
         ordered = tuple(sorted(self.hits, key=lambda h: h.sort_key))
         object.__setattr__(self, "hits", ordered)
         self._check_end()
 
     def _check_end(self) -> None:
         if self.hits and self.hits[-1].position_ticks >= self.length_ticks:
-            raise InputError(
-                f"A hit lies at bar {self.hits[-1].position_ticks // self.meter.bar_ticks + 1},"
-                f" but the pattern has only {self.bars}."
-            )
+            bar = self.frame.spot_at(self.hits[-1].position_ticks).bar
+            raise InputError(f"A hit lies at bar {bar}, but the pattern has only {self.bars}.")
 
     def with_hits(self, gone: Set[int], new: Iterable[Hit]) -> "Pattern":
         """A copy without the hits whose indices are `gone` and with some new ones.
@@ -125,50 +155,80 @@ class Pattern:
         else:
             for h in added:
                 insort(kept, h, key=lambda x: x.sort_key)
+        return self._holding(tuple(kept))
+
+    def _holding(self, ordered: tuple[Hit, ...]) -> "Pattern":
+        """A copy with other hits, which are in order already."""
         out = object.__new__(Pattern)
-        for name in ("meter", "bars", "grid", "lane_grids", "passages", "rules"):
-            object.__setattr__(out, name, getattr(self, name))
-        object.__setattr__(out, "hits", tuple(kept))
+        for f in fields(Pattern):
+            object.__setattr__(out, f.name, getattr(self, f.name))
+        object.__setattr__(out, "hits", ordered)
+        out.__dict__["frame"] = self.frame
         out._check_end()
         return out
+
+    def with_frame(self, frame: Bars, **changes: Any) -> "Pattern":
+        """A copy with other bars, and whatever else changes with them."""
+        return replace(self, meter=frame.first, meter_changes=frame.changes, **changes)
+
+    @cached_property
+    def frame(self) -> Bars:
+        """Where the bar lines lie."""
+        return Bars(self.meter, self.meter_changes)
 
     def without_hits(self) -> "Pattern":
         return replace(self, hits=())
 
     @property
     def length_ticks(self) -> int:
-        return self.bars * self.meter.bar_ticks
+        return self.frame.start_of(self.bars + 1)
 
     def between(self, start_ticks: float, end_ticks: float) -> range:
         """Indices of the hits from a position up to (without) another, found by halving."""
         low = bisect_left(self.hits, start_ticks, key=lambda h: h.position_ticks)
         return range(low, bisect_left(self.hits, end_ticks, lo=low, key=lambda h: h.position_ticks))
 
+    def indices_of(self, hits: Iterable[Hit]) -> set[int]:
+        """Where in the row these hits stand, by their keys; what has no key, or is not here, is passed over.
+
+        Each is looked for where it stands, since a pattern may hold tens of thousands.
+        """
+        out: set[int] = set()
+        for h in hits:
+            near = self.between(h.position_ticks, h.position_ticks + 1)
+            out.update(i for i in near if self.hits[i] is h or (h.key and self.hits[i].key == h.key))
+        return out
+
+    def indices_of_keys(self, keys: Set[int]) -> list[int]:
+        """Where in the row the hits of these keys stand, in order."""
+        return [i for i, h in enumerate(self.hits) if h.key in keys] if keys else []
+
     def grid_of(self, voice_name: str) -> int:
         return dict(self.lane_grids).get(voice_name, self.grid)
 
     def grid_at(self, voice_name: str, ticks: int) -> int:
-        """The grid a voice has at a position: its own, else the passage's, else the pattern's."""
+        """The grid a voice has at a position: a passage's of its own, its own, a passage's, the pattern's."""
+        here = [p for p in self.passages if p.start_ticks <= ticks < p.end_ticks]
+        for p in here:
+            if voice_name in p.voices:
+                return p.grid
         own = dict(self.lane_grids).get(voice_name)
         if own is not None:
             return own
-        return next((p.grid for p in self.passages if p.start_ticks <= ticks < p.end_ticks), self.grid)
+        return next((p.grid for p in here if not p.voices), self.grid)
 
     def stretches(self, voice_name: str) -> list[tuple[int, int, int]]:
         """Where a voice has which step: (start, end, step) in ticks, in order, without gaps."""
-        if voice_name in dict(self.lane_grids) or not self.passages:
-            return [(0, self.length_ticks, step_ticks(self.grid_of(voice_name)))]
-        out, at = [], 0
-        for p in sorted(self.passages, key=lambda p: p.start_ticks):
-            start, end = max(p.start_ticks, at), min(p.end_ticks, self.length_ticks)
-            if start >= end:
-                continue
-            if start > at:
-                out.append((at, start, step_ticks(self.grid)))
-            out.append((start, end, step_ticks(p.grid)))
-            at = end
-        if at < self.length_ticks:
-            out.append((at, self.length_ticks, step_ticks(self.grid)))
+        length = self.length_ticks
+        mine = [p for p in self.passages if not p.voices or voice_name in p.voices]
+        edges = sorted({0, length, *(t for p in mine for t in (p.start_ticks, p.end_ticks) if t < length)})
+        out: list[tuple[int, int, int]] = []
+        for start, end in pairwise(edges):
+            step = step_ticks(self.grid_at(voice_name, start))
+            if out and out[-1][2] == step and (start - out[-1][0]) % step == 0:
+                out[-1] = (out[-1][0], end, step)
+            else:
+                out.append((start, end, step))
         return out
 
     @cached_property

@@ -8,18 +8,25 @@ from ghoststep.music.time import step_ticks
 from ghoststep.music.touch import ROLE_VELOCITY, Role
 
 MAX_CYCLE_STEPS = 256
+_GHOST_SHARE, _NORMAL_SHARE = 0.35, 2 / 3
 
 
 @dataclass(frozen=True)
 class GridPassage:
-    """A stretch of the pattern with a grid of its own, in ticks from its start; `grid` in notes to a whole."""
+    """A stretch of the pattern with a grid of its own, in ticks from its start; `grid` in notes to a whole.
+
+    With `voices` it holds for these alone, and before a grid that they have on the whole.
+    """
 
     start_ticks: int
     end_ticks: int
     grid: int
+    voices: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         step_ticks(self.grid)
+        for name in self.voices:
+            voice(name)
         if not 0 <= self.start_ticks < self.end_ticks:
             raise InputError("A passage with its own grid ends before it begins.")
 
@@ -42,6 +49,11 @@ class Rules:
             voice(name)
             if not 1 <= velocity <= 127:
                 raise InputError(f"A level of {velocity} is outside 1 to 127.")
+            ghost, normal, accent = (self.level_of(name, role) for role in Role)
+            if not ghost < normal < accent:
+                raise InputError(
+                    f"Levels of {name} have to rise from ghost to normal to accent, not {ghost}, {normal}, {accent}."
+                )
         for lane, ticks in self.cycles:
             if not 0 <= lane < len(LANES) or ticks < 1:
                 raise InputError("A lane that repeats needs at least one step.")
@@ -52,6 +64,24 @@ class Rules:
             if name == voice_name and said is role:
                 return velocity
         return ROLE_VELOCITY[role]
+
+    def bounds_of(self, voice_name: str) -> tuple[int, int]:
+        """The softest normal stroke and the softest accent of a voice, between the levels it is set to.
+
+        They stand as far between two levels as 46 and 96 stand between the usual 32, 72 and 108 (working assumptions).
+        """
+        ghost, normal, accent = (self.level_of(voice_name, role) for role in Role)
+        return ghost + round(_GHOST_SHARE * (normal - ghost)), normal + round(_NORMAL_SHARE * (accent - normal))
+
+    def band_of(self, voice_name: str, role: Role) -> tuple[int, int]:
+        """The lowest and highest velocity of a role in a voice."""
+        normal, accent = self.bounds_of(voice_name)
+        return {Role.GHOST: (1, normal - 1), Role.NORMAL: (normal, accent - 1), Role.ACCENT: (accent, 127)}[role]
+
+    def role_of(self, voice_name: str, velocity: int) -> Role:
+        """The role a velocity is read as in a voice where nothing else is known."""
+        normal, accent = self.bounds_of(voice_name)
+        return Role.GHOST if velocity < normal else Role.NORMAL if velocity < accent else Role.ACCENT
 
     def cycle_of(self, lane: int) -> int:
         """After how many ticks a lane repeats; 0 where it does not."""

@@ -5,10 +5,10 @@ Beats are counted in denominator notes: in 7/8 one counts to seven.
 """
 
 import re
-from dataclasses import dataclass
 from fractions import Fraction
 
 from ghoststep.music.errors import InputError
+from ghoststep.music.frame import Bars, Spot
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import step_ticks
 
@@ -32,22 +32,6 @@ _SYLLABLE_WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class Spot:
-    """A bar (from 1) and a position in it (ticks from the bar line)."""
-
-    bar: int
-    tick: int
-
-    def position_ticks(self, meter: Meter) -> int:
-        return (self.bar - 1) * meter.bar_ticks + self.tick
-
-
-def spot_at(position_ticks: int, meter: Meter) -> Spot:
-    bar, tick = divmod(position_ticks, meter.bar_ticks)
-    return Spot(bar + 1, tick)
-
-
 def count_name(tick: int, meter: Meter) -> str:
     """The counted name of a position in the bar: "2", "2a", "3let", "2.125" where no syllable exists."""
     beat, rest = divmod(tick, meter.unit_ticks)
@@ -64,9 +48,14 @@ def decimal_name(tick: int, meter: Meter) -> str:
     return f"{1 + tick / meter.unit_ticks:.4f}".rstrip("0").rstrip(".")
 
 
-def all_names(position_ticks: int, meter: Meter, grid: int) -> list[str]:
+def name_at(position_ticks: int, bars: Bars) -> str:
+    """The counted name of a position in its bar."""
+    return count_name(bars.spot_at(position_ticks).tick, bars.meter_at(position_ticks))
+
+
+def all_names(position_ticks: int, bars: Bars, grid: int) -> list[str]:
     """Every name of a spot, the counted one first."""
-    spot = spot_at(position_ticks, meter)
+    spot, meter = bars.spot_at(position_ticks), bars.meter_at(position_ticks)
     beat, rest = divmod(spot.tick, meter.unit_ticks)
     part = Fraction(rest, meter.unit_ticks)
     names = [count_name(spot.tick, meter)]
@@ -81,14 +70,15 @@ def all_names(position_ticks: int, meter: Meter, grid: int) -> list[str]:
 
 
 _PATTERNS = (
-    re.compile(r"(?:the\s+)?(?P<syllable>e|&|and|\+|a|ah|trip|let)\s+of\s+(?P<beat>\d+)"),
-    re.compile(r"step\s+(?P<step>\d+)"),
-    re.compile(r"(?P<beat>\d+)\s*(?P<syllable>e|&|and|\+|a|ah|trip|let)"),
-    re.compile(r"(?P<beat>\d+)(?:\.(?P<decimals>\d{1,6}))?"),
+    re.compile(r"(?:the\s+)?(?P<syllable>e|&|and|\+|a|ah|trip|let)\s+of\s+(?P<beat>\d{1,6})"),
+    re.compile(r"step\s+(?P<step>\d{1,6})"),
+    re.compile(r"(?P<beat>\d{1,6})\s*(?P<syllable>e|&|and|\+|a|ah|trip|let)"),
+    re.compile(r"(?P<beat>\d{1,6})(?:\.(?P<decimals>\d{1,6}))?"),
+    re.compile(r"(?P<beat>\d{1,6})\s*\+\s*(?P<over>\d{1,6})/(?P<under>\d{1,6})"),
 )
 
 
-def parse_spot(text: str, meter: Meter, grid: int = 16, *, bar: int = 1) -> Spot:
+def parse_spot(text: str, bars: Bars, grid: int = 16, *, bar: int = 1) -> Spot:
     """Read any of the names; "bar 3 2a" names the bar too, else `bar` holds.
 
     Raises
@@ -97,14 +87,14 @@ def parse_spot(text: str, meter: Meter, grid: int = 16, *, bar: int = 1) -> Spot
         Where the words name no spot, or one outside the bar.
     """
     words = " ".join(text.lower().split())
-    named_bar = re.match(r"bar\s+(\d+)[\s,:]*", words)
+    named_bar = re.match(r"bar\s+(\d{1,6})[\s,:]*", words)
     if named_bar:
         bar, words = int(named_bar[1]), words[named_bar.end() :]
         words = words or "1"
     for pattern in _PATTERNS:
         found = pattern.fullmatch(words)
         if found:
-            return _checked(Spot(bar, _tick(found.groupdict(), meter, grid)), meter, text)
+            return _checked(bar, found.groupdict(), bars, grid, text)
     raise InputError(f"'{text}' names no spot: write it like 2a, the & of 3, 2.75, step 8 or bar 3 step 11.")
 
 
@@ -113,13 +103,33 @@ def _tick(parts: dict[str, str | None], meter: Meter, grid: int) -> int:
         return (int(step) - 1) * step_ticks(grid)
     tick = (int(parts["beat"] or 1) - 1) * meter.unit_ticks
     if syllable := parts.get("syllable"):
-        return tick + int(_SYLLABLE_WORDS[syllable] * meter.unit_ticks)
+        share = _SYLLABLE_WORDS[syllable]
+        if syllable in ("a", "ah") and grid % 3 == 0:  # on a triplet grid many call the last third "a": 2 a 3
+            share = Fraction(2, 3)
+        return tick + int(share * meter.unit_ticks)
     if decimals := parts.get("decimals"):
         return tick + round(Fraction(int(decimals), 10 ** len(decimals)) * meter.unit_ticks)
+    if over := parts.get("over"):
+        return tick + (round(Fraction(int(over), int(parts["under"] or 1)) * meter.unit_ticks))
     return tick
 
 
-def _checked(spot: Spot, meter: Meter, text: str) -> Spot:
-    if spot.bar < 1 or not 0 <= spot.tick < meter.bar_ticks:
+def _checked(bar: int, parts: dict[str, str | None], bars: Bars, grid: int, text: str) -> Spot:
+    if parts.get("under") and not int(parts["under"] or 0):
+        raise InputError(f"'{text}' names no spot: nothing is divided by 0.")
+    meter = bars.meter_of(bar) if bar >= 1 else bars.first
+    tick = _tick(parts, meter, grid)
+    if bar < 1 or not 0 <= tick < meter.bar_ticks:
         raise InputError(f"'{text}' lies outside a bar of {meter}, which counts from 1 to {meter.numerator}.")
-    return spot
+    return Spot(bar, tick)
+
+
+def exact_name(tick: int, meter: Meter) -> str:
+    """A name of a position in the bar that reads back as exactly it: "2.75", else as a fraction, "3+5/7"."""
+    beat, rest = divmod(tick, meter.unit_ticks)
+    share = Fraction(rest, meter.unit_ticks)
+    if not rest:
+        return f"{beat + 1}"
+    if 10**4 % share.denominator == 0:
+        return decimal_name(tick, meter)
+    return f"{beat + 1}+{share}"

@@ -12,6 +12,7 @@ from ghoststep.feel.perform import perform
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import METAL
 from ghoststep.music.performance import Performance
+from ghoststep.music.time import TempoMap
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.render import Stereo, strikes
@@ -27,14 +28,33 @@ class Source(StrEnum):
     IN_TURN = "in turn"
 
 
+class Plays(StrEnum):
+    """What a program is: a part of the groove that is worked on, or something beside it."""
+
+    PART = "part"  # groove, recording or both in turn, as wished
+    MOMENT = "moment"  # a stretch of a recording
+    PREVIEW = "preview"  # another version of the groove
+    CLICK = "click"  # a click alone
+
+    @property
+    def moves(self) -> bool:
+        """Whether a playhead follows it over the groove."""
+        return self in (Plays.PART, Plays.PREVIEW)
+
+
 @dataclass(frozen=True, eq=False)
 class Tape:
-    """A recording for playing beside the groove: samples (n, channels), and where the groove's bar 1 lies in it."""
+    """A recording for playing beside the groove.
+
+    samples: (n, channels); start_s: where bar 1 lies in it; onsets_s: its hits; tempo: the tempo it was heard in, by
+    which bars are found in it whatever tempo the groove has now.
+    """
 
     samples: NDArray[np.float32]
     rate: int
     start_s: float
     onsets_s: NDArray[np.float64]
+    tempo: TempoMap
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,6 +62,8 @@ class Program:
     """Samples of one pass, shape (n, 2): `passes` stretches of the region one after the other.
 
     At sample s the groove stands at `position_ticks(s)`; `count_in` samples of clicks come before the first pass only.
+    `performance` is what the groove's pass was made from, seconds from its start at the speed it is played;
+    `tempo` tells ticks from seconds within a pass.
     """
 
     samples: Stereo
@@ -49,16 +71,33 @@ class Program:
     rate: int
     region_ticks: tuple[int, int]
     passes: tuple[Source, ...]
+    what: Plays = Plays.PART
+    performance: Performance | None = None
+    tempo: TempoMap | None = None
 
     @property
     def pass_length(self) -> int:
         return max(1, len(self.samples) // len(self.passes))
 
     def position_ticks(self, sample: int) -> float:
-        """Where the groove is at a sample of the pass (linear within the region)."""
+        """Where the groove is at a sample of the pass; with a tempo map as it goes, else evenly."""
         share = (sample % self.pass_length) / self.pass_length
         a, b = self.region_ticks
-        return a + share * (b - a)
+        if self.tempo is None or self.tempo.steady:
+            return a + share * (b - a)
+        start_s, end_s = self.tempo.seconds(np.array([a, b]))
+        return float(self.tempo.to_ticks(start_s + share * (end_s - start_s)))
+
+    def sample_of(self, ticks: float) -> int:
+        """The first sample at a position; the start of the region where the position lies outside it."""
+        a, b = self.region_ticks
+        if not a <= ticks < b:
+            return 0
+        share = (ticks - a) / (b - a)
+        if self.tempo is not None and not self.tempo.steady:
+            start_s, at_s, end_s = self.tempo.seconds(np.array([a, ticks, b]))
+            share = float((at_s - start_s) / (end_s - start_s))
+        return min(int(share * self.pass_length), self.pass_length - 1)
 
     def source_at(self, sample: int) -> Source:
         return self.passes[min(sample // self.pass_length, len(self.passes) - 1)]
@@ -88,18 +127,20 @@ def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixd
     if wants_tape:
         passes = (Source.RECORDING, Source.GROOVE) if wish.source is Source.IN_TURN else (Source.RECORDING,)
     parts = []
+    performance: Performance | None = None
     for source in passes:
         if source is Source.RECORDING and tape is not None:
             parts.append(_tape_part(groove, tape, region, wish.speed, kit.rate))
         else:
-            parts.append(_groove_part(groove, kit, region, wish, mixdown or Mixdown()))
+            sound, performance = _groove_part(groove, kit, region, wish, mixdown or Mixdown())
+            parts.append(sound)
     length = min(len(p) for p in parts)
     samples = np.concatenate([p[:length] for p in parts]) if len(parts) > 1 else np.ascontiguousarray(parts[0][:length])
     if wish.click:
         clicks = _clicks(groove, region, wish.speed, kit.rate, length)
         samples += np.tile(clicks, (len(passes), 1))
     count_in = _count_in(groove, region, wish.speed, kit.rate) if wish.count_in else np.zeros((0, 2), np.float32)
-    return Program(_limited(samples), count_in, kit.rate, region, passes)
+    return Program(_limited(samples), count_in, kit.rate, region, passes, performance=performance, tempo=groove.tempo)
 
 
 def _limited(samples: Stereo) -> Stereo:
@@ -113,7 +154,9 @@ def _limited(samples: Stereo) -> Stereo:
     return samples
 
 
-def _groove_part(groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown) -> Stereo:
+def _groove_part(
+    groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown
+) -> tuple[Stereo, Performance]:
     """The region of the groove; when it loops, what rings over its end is heard at its start."""
     start_s, end_s = (float(s) for s in groove.tempo.seconds(np.array(region)))
     groove = spelled_out(groove)
@@ -137,12 +180,19 @@ def _groove_part(groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, 
         out[: len(ring)] += ring
         early = sound[:lead][-length:]
         out[length - len(early) :] += early
-    return out
+    return out, part
 
 
 def _tape_part(groove: Groove, tape: Tape, region: tuple[int, int], speed: float, rate: int) -> Stereo:
-    """The same region of the recording, at the kit's rate, silent where the recording has no sound."""
-    a_s, b_s = (float(s) + tape.start_s for s in groove.tempo.seconds(np.array(region)))
+    """The same bars of the recording, at the kit's rate, silent where the recording has no sound.
+
+    They are found by the tempo the recording was heard in, and last as long as the groove's do.
+    """
+    a_s, b_s = (float(s) + tape.start_s for s in tape.tempo.seconds(np.array(region)))
+    start_s, end_s = (float(s) for s in groove.tempo.seconds(np.array(region)))
+    factor = (end_s - start_s) / max(b_s - a_s, 1e-6) / speed
+    if abs(factor * speed - 1) < 1e-6:
+        factor = 1 / speed
     a, b = round(a_s * tape.rate), round(b_s * tape.rate)
     piece = np.zeros((max(b - a, 1), tape.samples.shape[1]), np.float32)
     low, high = max(a, 0), min(b, len(tape.samples))
@@ -155,8 +205,8 @@ def _tape_part(groove: Groove, tape: Tape, region: tuple[int, int], speed: float
     fade = min(64, len(stereo))
     stereo[:fade] *= np.linspace(0, 1, fade, dtype=np.float32)[:, None]
     cuts = tape.onsets_s[(tape.onsets_s >= a_s) & (tape.onsets_s < b_s)] - a_s
-    out = stretched(stereo, cuts, 1 / speed, rate)
-    length = round((b_s - a_s) / speed * rate)
+    out = stretched(stereo, cuts, factor, rate)
+    length = round((end_s - start_s) / speed * rate)
     return np.asarray(np.pad(out, ((0, max(0, length - len(out))), (0, 0)))[:length], np.float32)
 
 
@@ -168,19 +218,17 @@ def _click(rate: int, hz: float) -> Stereo:
 
 def _clicks(groove: Groove, region: tuple[int, int], speed: float, rate: int, length: int) -> Stereo:
     """A click on every counted beat, higher on the first of the bar."""
-    meter = groove.pattern.meter
     out = np.zeros((length, 2), np.float32)
-    first = -(-region[0] // meter.unit_ticks)
     start_s = float(groove.tempo.seconds(region[0]))
-    for tick in range(first * meter.unit_ticks, region[1], meter.unit_ticks):
+    for tick, on_bar in groove.pattern.frame.beats(*region):
         at = round((float(groove.tempo.seconds(tick)) - start_s) / speed * rate)
-        _add(out, _click(rate, 2100 if tick % meter.bar_ticks == 0 else 1500), at)
+        _add(out, _click(rate, 2100 if on_bar else 1500), at)
     return out
 
 
 def _count_in(groove: Groove, region: tuple[int, int], speed: float, rate: int) -> Stereo:
-    """One bar of clicks at the tempo of the region's start."""
-    meter = groove.pattern.meter
+    """One bar of clicks in the meter and at the tempo of the region's start."""
+    meter = groove.pattern.frame.meter_at(region[0])
     unit_s = meter.unit_ticks * groove.tempo.tick_seconds(region[0]) / speed
     out = np.zeros((round(unit_s * meter.numerator * rate), 2), np.float32)
     for beat in range(meter.numerator):

@@ -5,7 +5,7 @@ seeded by its moment and voice, so that a hit sounds the same whatever else is c
 kit and added to the left and right sum.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -43,13 +43,26 @@ def choke_times_s(performance: Performance) -> NDArray[np.float64]:
     return ends
 
 
-def strikes(performance: Performance, rate: int, lead_s: float = 0.0) -> list[Strike]:
-    """What is to be mixed, in the order of the performance."""
+def strikes(performance: Performance, rate: int, lead_s: float = 0.0, *, around: bool = False) -> list[Strike]:
+    """What is to be mixed, in the order of the performance; `around` a loop its start chokes what its end left on."""
     starts = np.rint((performance.onset_s + lead_s) * rate).astype(int)
-    ends_s = choke_times_s(performance) + lead_s
+    ends_s = (_choked_around(performance) if around else choke_times_s(performance)) + lead_s
     ends = np.where(np.isfinite(ends_s), np.rint(np.where(np.isfinite(ends_s), ends_s, 0) * rate), -1).astype(int)
     columns = (starts, ends, performance.voice, performance.stroke, performance.velocity)
     return [Strike(*row) for row in zip(*(c.tolist() for c in columns), strict=True)]
+
+
+def _choked_around(performance: Performance) -> NDArray[np.float64]:
+    """`choke_times_s` in a loop that is followed by itself."""
+    twice = Performance(
+        np.concatenate([performance.onset_s, performance.onset_s + performance.length_s]),
+        np.tile(performance.voice, 2),
+        np.tile(performance.velocity, 2),
+        np.tile(performance.stroke, 2),
+        2 * performance.length_s,
+        np.concatenate([performance.stops_s, performance.stops_s + performance.length_s]),
+    )
+    return choke_times_s(twice)[: len(performance)]
 
 
 class Mix:
@@ -61,16 +74,16 @@ class Mix:
         self._scratch = np.empty((0, 2), np.float32)
         self.last = 0  # where the last sound so far ends
 
-    def add(self, strike: Strike, sign: float = 1.0) -> None:
-        """Add a strike, or with sign -1 take one out that was added before."""
+    def add(self, strike: Strike, sign: float = 1.0, *, at: int = 0) -> None:
+        """Add a strike, or with sign -1 take one out that was added before; the mix begins at sample `at`."""
         kit, total = self._kit, len(self.samples)
         voice = VOICES[strike.voice].name
         rng = np.random.default_rng([strike.start & 0xFFFFFFFF, strike.voice])
         blow = kit.blow(voice, strike.velocity, rng, STROKE_NAMES[strike.stroke])
         if strike.end >= 0:
             blow = _choked(blow, strike.end - strike.start, kit.rate)
-        skip = max(0, -strike.start)
-        start = strike.start + skip
+        skip = max(0, at - strike.start)
+        start = strike.start - at + skip
         blow = blow[skip : skip + max(0, total - start)]
         if len(self._scratch) < len(blow):
             self._scratch = np.empty((len(blow), 2), np.float32)
@@ -114,6 +127,48 @@ def render(
     if length_s is None:
         return mix.samples[: max(mix.last, round((lead_s + performance.length_s) * kit.rate))]
     return mix.samples
+
+
+_BLOCK_S = 8.0
+
+
+def rendered_blocks(
+    performance: Performance,
+    kit: Kit,
+    *,
+    lead_s: float = 0.0,
+    voices: Iterable[str] | None = None,
+    around: bool = False,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Iterator[Stereo]:
+    """What `render` gives, in blocks of some seconds, so that a long performance needs little memory.
+
+    Parameters
+    ----------
+    around
+        The performance is a loop: a sound that is still on at its end is also ended by what follows it from the start.
+    """
+    wanted = None if voices is None else set(voices)
+    found = strikes(performance, kit.rate, lead_s, around=around)
+    chosen = [s for s in found if wanted is None or VOICES[s.voice].name in wanted]
+    chosen.sort(key=lambda s: s.start)
+    end = round((lead_s + performance.length_s) * kit.rate)
+    block, start, at = round(_BLOCK_S * kit.rate), 0, 0
+    ringing = np.zeros((0, 2), np.float32)
+    while at < len(chosen) or len(ringing) or start < end:
+        mix = Mix(kit, max(block + round(TAIL_LIMIT_S * kit.rate), len(ringing)))
+        mix.samples[: len(ringing)] += ringing
+        mix.last = len(ringing)
+        while at < len(chosen) and chosen[at].start < start + block:
+            s = chosen[at]
+            mix.add(s, at=start)
+            at += 1
+        last = at == len(chosen) and start + block >= end
+        length = max(mix.last, end - start) if last else block
+        yield mix.samples[:length].copy()
+        ringing = mix.samples[length : max(mix.last, length)].copy()
+        start += length
+        progress(min(start / max(end, 1), 1.0))
 
 
 def _choked(blow: NDArray[np.float32], length: int, rate: int) -> NDArray[np.float32]:

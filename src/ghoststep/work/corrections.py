@@ -1,18 +1,19 @@
 """Corrections of a listening as changes of the document: each re-fits the rest at once and keeps edits made since."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
 from ghoststep.listen.corrections import Corrections, Fix, FixKind, corrected
-from ghoststep.listen.explain import explain
+from ghoststep.listen.explain import Explained, explain
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.music.performance import Performance
-from ghoststep.music.spots import count_name, spot_at
+from ghoststep.music.spots import name_at
 from ghoststep.music.time import TICKS_PER_QUARTER, checked_tempo_bpm, step_ticks
 from ghoststep.session.document.document import Document, Listening
 from ghoststep.session.document.merge import Version, carried
@@ -20,7 +21,12 @@ from ghoststep.session.edits.hit_edits import Edit
 
 
 def listening_of(
-    heard: Performance, sure: tuple[float, ...], hints: Hints, corrections: Corrections, remarks: tuple[str, ...]
+    heard: Performance,
+    sure: tuple[float, ...],
+    hints: Hints,
+    corrections: Corrections,
+    remarks: tuple[str, ...],
+    progress: Callable[[float], None] = lambda share: None,
 ) -> Listening:
     """Explain what was heard under what the user said.
 
@@ -31,9 +37,17 @@ def listening_of(
     """
     sure = tuple(float(c) for c in sure)
     laid = corrected(heard, np.array(sure), corrections.fixes)
-    explained = explain(laid.performance, corrections.hints(hints), confidence=laid.confidence, meant_s=laid.meant_s)
+    known = corrections.hints(hints)
+    explained = explain(laid.performance, known, confidence=laid.confidence, meant_s=laid.meant_s, progress=progress)
+    explained = named_by(explained, laid.keys)
     confidence = tuple(float(laid.confidence[i]) for i in explained.source)
     return Listening(explained, confidence, remarks, heard, sure, hints, corrections)
+
+
+def named_by(explained: Explained, keys: tuple[int, ...]) -> Explained:
+    """The same with hits under the keys they have in what was heard, which stay through all corrections."""
+    hits = tuple(replace(h, key=keys[h.key - 1]) for h in explained.groove.pattern.hits)
+    return replace(explained, groove=explained.groove.changed(hits=hits))
 
 
 def refitted(document: Document, corrections: Corrections) -> Document:
@@ -65,9 +79,8 @@ def _moment(hit: Hit) -> float:
 
 
 def _place(hit: Hit, document: Document) -> str:
-    meter = _listening(document).explained.groove.pattern.meter
-    spot = spot_at(hit.position_ticks, meter)
-    return f"bar {spot.bar}, {count_name(spot.tick, meter)}"
+    frame = _listening(document).explained.groove.pattern.frame
+    return f"bar {frame.spot_at(hit.position_ticks).bar}, {name_at(hit.position_ticks, frame)}"
 
 
 def correct_voice(document: Document, hit: Hit, to_voice: str) -> Edit:
@@ -106,9 +119,9 @@ def move_spot(document: Document, hit: Hit, steps: int) -> Edit:
     passage = next((p for p in explained.passages if p.start_ticks <= hit.position_ticks < p.end_ticks), None)
     step = step_ticks(passage.grid if passage else explained.groove.pattern.grid)
     target = (hit.position_ticks // step + steps) * step
-    if target < -explained.groove.pattern.meter.bar_ticks:
+    if target < explained.groove.pattern.frame.start_of(0):
         raise InputError("That spot lies more than a bar before the first hit.")
-    played = float(explained.groove.feel.swing.bend_one(target))
+    played = float(explained.groove.feel.swing.bend_one(target, explained.groove.pattern.frame))
     meant_s = explained.start_s + float(explained.groove.tempo.seconds(played))
     new = _fixed(document, Fix(FixKind.SPOT, _moment(hit), hit.voice, meant_s=meant_s))
     way = "later" if steps > 0 else "earlier"

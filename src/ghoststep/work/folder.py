@@ -5,13 +5,16 @@ that have not changed since; the table is put in order at the end.
 """
 
 import csv
+import logging
 import os
 import sys
 import time
+from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 from multiprocessing import get_context
 from pathlib import Path
 
@@ -20,17 +23,18 @@ from ghoststep.files.keymap import KeyMap
 from ghoststep.files.midi_in import MIDI_SUFFIXES
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import made
-from ghoststep.files.safe import file_trouble, write_text
+from ghoststep.files.safe import file_trouble, shown, write_text
 from ghoststep.files.sound import SOUND_SUFFIXES
-from ghoststep.files.textgrid import write_grid
+from ghoststep.files.textgrid_out import write_grid
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import GROUPS, voice
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import analysis_of, hear_file, plain_name
+from ghoststep.work.grooves import Trust, analysis_of, hear_file, plain_name
 
+log = logging.getLogger(__name__)
 TABLE = "listening.csv"
 OWN_FOLDER = "ghost-step"  # made in the folder where no other place is given for the analyses
 _IN_PROCESS = 2  # so few files are heard in this process, as starting others takes longer
@@ -45,6 +49,7 @@ class Outs:
     midi: Path | None
     grid: Path | None
     division: int = 960
+    trust: Trust = Trust.COMPARE
 
 
 @dataclass
@@ -92,7 +97,7 @@ def listen_folder(
     if not files:
         raise InputError(f"{folder.name or folder} holds no sound or MIDI file.")
     if not any((outs.json, outs.midi, outs.grid)):
-        outs = Outs(folder / OWN_FOLDER, None, None, outs.division)
+        outs = replace(outs, json=folder / OWN_FOLDER)
     home = next(f for f in (outs.json, outs.midi, outs.grid) if f)
     for place in (outs.json, outs.midi, outs.grid):
         if place:
@@ -131,9 +136,18 @@ def _name(file: Path, folder: Path) -> str:
 
 def _stem(file: Path, folder: Path, files: list[Path]) -> str:
     """Where a file's results go below the folders of results; like-named recordings keep their endings."""
-    alike = [f for f in files if f.parent == file.parent and plain_name(f) == plain_name(file)]
     inner = file.relative_to(folder).parent
-    return (inner / (plain_name(file) if len(alike) == 1 else file.name)).as_posix()
+    return (inner / (plain_name(file) if _alike(tuple(files))[_like(file)] == 1 else shown(file))).as_posix()
+
+
+def _like(file: Path) -> tuple[Path, str]:
+    return file.parent, plain_name(file).casefold()
+
+
+@lru_cache(maxsize=1)
+def _alike(files: tuple[Path, ...]) -> Counter[tuple[Path, str]]:
+    """How many files of a folder are called alike but for their endings; counted once for all."""
+    return Counter(_like(f) for f in files)
 
 
 def _targets(file: Path, folder: Path, outs: Outs, files: list[Path]) -> list[Path | None]:
@@ -146,8 +160,8 @@ def _known(table: Path) -> dict[str, Row]:
     """Rows of an earlier run; what a kill left half written is passed over."""
     out: dict[str, Row] = {}
     try:
-        text = table.read_text("utf-8") if table.exists() else ""
-    except (OSError, UnicodeDecodeError):
+        text = table.read_text("utf-8", "surrogateescape") if table.exists() else ""
+    except OSError:
         return {}
     for cells in csv.DictReader(text.splitlines()):
         if set(cells) != set(_COLUMNS) or not all(isinstance(v, str) for v in cells.values()):
@@ -184,7 +198,7 @@ class _Appending:
     def __enter__(self) -> "_Appending":
         new = not self._table.exists()
         try:
-            self._file = self._table.open("a", encoding="utf-8", newline="")
+            self._file = self._table.open("a", encoding="utf-8", errors="surrogateescape", newline="")
         except OSError as error:
             raise file_trouble(error, self._table, "written") from error
         self._rows = csv.DictWriter(self._file, _COLUMNS)
@@ -212,14 +226,14 @@ def _write_table(table: Path, rows: list[Row]) -> None:
     write_text(table, text.getvalue())
 
 
-Task = tuple[Path, str, list[Path | None], KeyMap, Hints, int]
+Task = tuple[Path, str, list[Path | None], KeyMap, Hints, int, Trust]
 
 
 def _heard_rows(
     todo: list[Path], folder: Path, outs: Outs, files: list[Path], keys: KeyMap, hints: Hints, processes: int | None
 ) -> Iterator[Row]:
     tasks: list[Task] = [
-        (f, _name(f, folder), _targets(f, folder, outs, files), keys, hints, outs.division) for f in todo
+        (f, _name(f, folder), _targets(f, folder, outs, files), keys, hints, outs.division, outs.trust) for f in todo
     ]
     workers = min(processes or os.cpu_count() or 1, len(tasks))
     if workers < 2 or len(tasks) <= _IN_PROCESS:
@@ -276,10 +290,10 @@ def _alone(task: Task) -> Row:
 
 def heard_row(task: Task) -> Row:
     """Hear one file, write its results, and say in a row what was found."""
-    file, name, targets, keys, hints, division = task
+    file, name, targets, keys, hints, division, trust = task
     size, changed = _state(file)
     try:
-        document = hear_file(file, keys, hints)
+        document = hear_file(file, keys, hints, trust=trust)
         json, midi, grid = targets
         heard = document.listening
         assert heard is not None
@@ -295,7 +309,10 @@ def heard_row(task: Task) -> Row:
     except InputError as error:
         return Row(name, size, changed, str(error))
     except MemoryError:
-        return Row(name, size, changed, f"{file.name} needs more memory than there is.")
+        return Row(name, size, changed, f"{shown(file)} needs more memory than there is.")
+    except Exception:
+        log.exception("a fault of ours in %s", name)
+        return Row(name, size, changed, f"{shown(file)} met a fault of ours; the details are in the log.")
     return _row_of(document, name, size, changed)
 
 
@@ -330,7 +347,7 @@ class _Progress:
         if row.trouble:
             self._bad += 1
             self._clear()
-            print(f"ghost-step: {row.file}: {row.trouble}", file=sys.stderr)
+            print(f"ghost-step: {shown(Path(row.file))}: {row.trouble}", file=sys.stderr)
         now = time.monotonic()
         if self._live:
             share = self._at / max(self._count, 1)

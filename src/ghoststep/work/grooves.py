@@ -2,19 +2,24 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from enum import StrEnum
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from ghoststep.files.analysis import analysis
 from ghoststep.files.hits import HITS_SUFFIXES, read_hits
 from ghoststep.files.keymap import KeyMap
-from ghoststep.files.midi_in import MIDI_SUFFIXES, groove_of, read_midi
+from ghoststep.files.midi_in import MIDI_SUFFIXES, MidiTake, groove_of, read_midi
 from ghoststep.files.project import PROJECT_SUFFIX, load_project
+from ghoststep.files.safe import shown
 from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
 from ghoststep.files.textgrid import GRID_SUFFIXES, read_grid
 from ghoststep.listen.context import hear_groove
 from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
+from ghoststep.listen.given import Fit, Stated, explain_stated, fit_of
 from ghoststep.listen.mouth import hear_mouth, lesson_of
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
@@ -30,9 +35,17 @@ _STEADY = 0.75
 GUESSED = "There are too few hits to tell tempo and meter: 120 BPM in 4/4 is a guess."
 
 
+class Trust(StrEnum):
+    """What is believed of a MIDI file's own tempo and bars."""
+
+    COMPARE = "compare"  # the file, where its hits keep to it
+    FILE = "file"
+    HITS = "hits"
+
+
 def plain_name(path: Path) -> str:
-    """The name without folder and ending."""
-    name = path.name
+    """The name without folder and ending, as text that can be kept."""
+    name = shown(path)
     for suffix in (".grid.txt", path.suffix):
         if suffix and name.lower().endswith(suffix.lower()):
             return name[: -len(suffix)] or name
@@ -54,9 +67,9 @@ def open_document(path: Path, keys: KeyMap) -> Document:
     if path.name.lower().endswith(GRID_SUFFIXES):
         return Document(name, read_grid(path).changed(name=name))
     if suffix in SOUND_SUFFIXES:
-        raise InputError(f"{path.name} is a recording: listen to it first, which makes a groove of it.")
+        raise InputError(f"{shown(path)} is a recording: listen to it first, which makes a groove of it.")
     raise InputError(
-        f"{path.name} is no groove: give a project (.ghoststep), a text grid (.grid.txt) or a MIDI file (.mid)."
+        f"{shown(path)} is no groove: give a project (.ghoststep), a text grid (.grid.txt) or a MIDI file (.mid)."
     )
 
 
@@ -71,6 +84,7 @@ def hear_file(
     progress: Progress = lambda share: None,
     *,
     passage_s: tuple[float, float] | None = None,
+    trust: Trust = Trust.COMPARE,
 ) -> Document:
     """Listen to a sound, a MIDI file or a table of hits: a document with the groove found in it.
 
@@ -78,6 +92,8 @@ def hear_file(
     ----------
     passage_s
         Start and end of the part of a sound file that is meant.
+    trust
+        Whether the tempo and bars that a MIDI file states are taken.
 
     Raises
     ------
@@ -87,15 +103,69 @@ def hear_file(
     suffix = path.suffix.lower()
     if suffix in MIDI_SUFFIXES + HITS_SUFFIXES:
         if passage_s is not None:
-            raise InputError(f"{path.name} is no sound: a passage can only be taken from a recording.")
+            raise InputError(f"{shown(path)} is no sound: a passage can only be taken from a recording.")
         if suffix in HITS_SUFFIXES:
-            return heard_performance(read_hits(path), plain_name(path), hints)
-        take = read_midi(path, keys)
-        performance = take.performance()
-        remarks = () if not take.left_out else (f"{take.left_out} notes on unknown keys were left out.",)
-        return heard_performance(performance, plain_name(path), hints, remarks)
+            return heard_performance(read_hits(path), plain_name(path), hints, progress=progress)
+        return hear_midi(read_midi(path, keys), plain_name(path), hints, trust, progress)
     recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)
     return hear_recording(recording, plain_name(Path(recording.name)), hints, progress)
+
+
+def hear_midi(
+    take: MidiTake, name: str, hints: Hints, trust: Trust = Trust.COMPARE, progress: Progress = lambda share: None
+) -> Document:
+    """Listen to a MIDI file: what it states of tempo and bars is compared with what its hits say.
+
+    The file's is taken where the hits keep to it, with or without swing; else they are heard as if nothing were stated.
+    Which was taken, and why, is a remark.
+
+    Raises
+    ------
+    InputError
+        Where no reading fits, or the file is to be trusted and states nothing.
+    """
+    performance = take.performance()
+    remarks = [f"{take.left_out} notes on unknown keys were left out."] if take.left_out else []
+    if take.moved_lines:
+        remarks.append(f"{take.moved_lines} changes of meter stand on no bar line; they were put to the nearest one.")
+    states = take.tempo_known or take.meter_known
+    if trust is Trust.FILE and not states:
+        raise InputError(f"{name} states neither tempo nor meter: there is nothing to trust.")
+    said = hints.tempo_bpm is not None or hints.meter is not None
+    if not states or trust is Trust.HITS or (said and trust is Trust.COMPARE):
+        if states:
+            remarks.append(f"The file states {_stated(take)}; that was left aside, as you said.")
+        return heard_performance(performance, name, hints, tuple(remarks), progress=progress)
+    stated = Stated(take.tempo, take.bars, take.ticks)
+    fit = fit_of(performance, stated)
+    near = f"{100 * fit.near:.0f} % of the hits lie near its grid, the middle one {fit.miss_ms:.0f} ms off"
+    if trust is Trust.FILE or fit.good:
+        remarks.append(f"The file states {_stated(take)}, and that was taken: {near}.")
+        return _as_stated(performance, name, stated, fit, tuple(remarks))
+    remarks.append(
+        f"The file states {_stated(take)}, but only {near}: tempo and bars were heard anew."
+        " To take the file's: --trust-file, or open it as a groove."
+    )
+    return heard_performance(performance, name, hints, tuple(remarks), progress=progress)
+
+
+def _stated(take: MidiTake) -> str:
+    """What a file states, in words: "110 BPM in 11/4", "tempi from 96 to 120 BPM in 4/4 and 7/8"."""
+    low, high = min(take.tempo.bpm), max((*take.tempo.bpm, *take.tempo.to_bpm))
+    tempo = f"{low:.4g} BPM" if low == high else f"tempi from {low:.4g} to {high:.4g} BPM"
+    meters = list(dict.fromkeys(str(m) for m in (take.bars.first, *(m for _, m in take.bars.changes))))
+    meter = meters[0] if len(meters) == 1 else f"{', '.join(meters[:-1])} and {meters[-1]}"
+    return f"{tempo if take.tempo_known else 'no tempo'} in {meter if take.meter_known else '4/4 (by default)'}"
+
+
+def _as_stated(performance: Performance, name: str, stated: Stated, fit: Fit, remarks: tuple[str, ...]) -> Document:
+    sure = (1.0,) * len(performance)
+    explained = explain_stated(performance, stated, fit, np.ones(len(performance)))
+    groove = explained.groove
+    hints = Hints(groove.tempo.main_bpm, groove.pattern.meter, downbeat_s=explained.start_s)
+    confidence = (1.0,) * len(explained.source)
+    listening = Listening(explained, confidence, remarks, performance, sure, hints)
+    return Document(name, groove.changed(name=name), None, listening)
 
 
 def hear_recording(recording: Recording, name: str, hints: Hints, progress: Progress = lambda share: None) -> Document:
@@ -162,7 +232,14 @@ def _remarks(explained: Explained) -> tuple[str, ...]:
     return (UNSTEADY,) if explained.steadiness() < _STEADY else ()
 
 
-def heard_performance(performance: Performance, name: str, hints: Hints, remarks: tuple[str, ...] = ()) -> Document:
+def heard_performance(
+    performance: Performance,
+    name: str,
+    hints: Hints,
+    remarks: tuple[str, ...] = (),
+    *,
+    progress: Progress = lambda share: None,
+) -> Document:
     """A document of hits that are known as they are: a MIDI file, taps, a table.
 
     Raises
@@ -171,7 +248,7 @@ def heard_performance(performance: Performance, name: str, hints: Hints, remarks
         Where there is no hit.
     """
     sure = (1.0,) * len(performance)
-    listening = listening_of(performance, sure, hints, Corrections(), remarks)
+    listening = listening_of(performance, sure, hints, Corrections(), remarks, progress)
     listening = replace(listening, remarks=(*remarks, *_remarks(listening.explained)))
     return Document(name, listening.explained.groove.changed(name=name), None, listening)
 

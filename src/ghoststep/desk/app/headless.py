@@ -24,10 +24,11 @@ def run_without_display(file: Path | None, *, demo: bool) -> int:
         )
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     print("There is no display, so the demo runs off screen.")
+    from ghoststep.desk.app.places import PLACES
     from ghoststep.desk.app.start import make_app, make_window
-    from ghoststep.desk.dialogs.exports import export_midi
     from ghoststep.files.analysis import write_analysis
     from ghoststep.files.demo import demo_recordings
+    from ghoststep.files.midi_out import write_midi
     from ghoststep.files.places import made
     from ghoststep.listen.words import summary
     from ghoststep.work.grooves import analysis_of
@@ -46,9 +47,9 @@ def run_without_display(file: Path | None, *, demo: bool) -> int:
         raise InputError(window.message or f"{recording.name} could not be listened to.")
     name = studio.document.name
     write_analysis(OUT / f"{name}.json", analysis_of(studio.document))
-    export_midi(studio, OUT / f"{name}.mid")
+    write_midi(OUT / f"{name}.mid", studio.groove, studio.keys)
     studio.save(OUT / f"{name}.ghoststep")
-    for place in ("listen", "place"):
+    for place in PLACES:
         window.go(place)
         app.processEvents()
         window.grab().save(str(OUT / f"{place}.png"))
@@ -67,7 +68,7 @@ def _listened(window: "object", recording: Path) -> None:
 
     assert isinstance(window, Window)
     loop = QEventLoop()
-    ended = window.studio.busy_changed
+    ended = window.studio.tasks.busy_changed
     ended.connect(lambda words, _share: loop.quit() if not words else None)
     QTimer.singleShot(_PATIENCE_MS, loop.quit)
     window.open(recording)

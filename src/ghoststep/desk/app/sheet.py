@@ -5,13 +5,8 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ghoststep.desk.model.command_table import COMMANDS, MENUS, Command
+from ghoststep.desk.model.places import Place
 from ghoststep.desk.parts.widgets import label
-
-# The menus of each place in columns that fit a small screen.
-_COLUMNS = {
-    "listen": (("File", "Edit", "Help"), ("Heard",), ("Groove", "Play", "View")),
-    "place": (("File", "View"), ("Edit", "Groove", "Hands"), ("Hit", "Versions", "Help"), ("Touch", "Play")),
-}
 
 
 def key_words(command: Command) -> str:
@@ -22,15 +17,15 @@ def key_words(command: Command) -> str:
 class ShortcutSheet(QDialog):
     """Every command of a place that has a key, by menu."""
 
-    def __init__(self, place: str, parent: QWidget | None = None) -> None:
+    def __init__(self, place: Place, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._place = place
-        self.setWindowTitle(f"Shortcuts in {place.capitalize()}")
+        self._place = place.name
+        self.setWindowTitle(f"Shortcuts in {place.title}")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 20, 24, 18)
         columns = QHBoxLayout()
         columns.setSpacing(22)
-        for menus in _COLUMNS[place]:
+        for menus in place.sheet:
             columns.addLayout(self._column(menus))
         layout.addLayout(columns)
         close = QPushButton("Close")

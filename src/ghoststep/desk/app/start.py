@@ -65,7 +65,7 @@ def run(file: Path | None, *, demo: bool) -> int:
     window.show()
     window.offer_recovery()
     if demo:
-        QTimer.singleShot(0, window.open_demo)
+        QTimer.singleShot(0, lambda: window.run("file.demo"))
     elif file is not None:
         QTimer.singleShot(0, lambda: window.open(file))
     return app.exec()

@@ -1,14 +1,17 @@
 """The window: places in the order of the work, the transport below, one line for what was just done or went wrong."""
 
-from dataclasses import replace
+from collections.abc import Callable
+from importlib import resources
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QPixmap
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
+    QInputDialog,
+    QLineEdit,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -21,46 +24,57 @@ from PySide6.QtWidgets import (
 from ghoststep import __version__
 from ghoststep.desk.app import commands
 from ghoststep.desk.app.key_guard import guard_fields
+from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
-from ghoststep.desk.dialogs.questions import OPEN_FILTER
-from ghoststep.desk.listen import listen_commands
-from ghoststep.desk.listen.listen_place import ListenPlace
+from ghoststep.desk.dialogs import questions
 from ghoststep.desk.look.look import DAY, NIGHT, Look, use
-from ghoststep.desk.model import memory
-from ghoststep.desk.model import phrase_commands as phrases
-from ghoststep.desk.model.command_table import COMMANDS, MENUS, Command
+from ghoststep.desk.model import memory, phrase_commands
+from ghoststep.desk.model.command_table import COMMANDS, MENUS, Command, command
 from ghoststep.desk.model.studio import Studio
-from ghoststep.desk.parts.notices import BusyBar, MessageLine, RecoveryBanner
+from ghoststep.desk.parts.notices import BusyBar, MessageLine, OfferBanner
+from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.say_bar import SayBar
 from ghoststep.desk.parts.transport import Transport
 from ghoststep.desk.parts.widgets import label
-from ghoststep.desk.place.grid_place import PlacePlace
-from ghoststep.files.places import state_folder
-from ghoststep.files.project import PROJECT_SUFFIX
-from ghoststep.music.errors import InputError
+from ghoststep.files.demo import demo_mouth, demo_recordings
+from ghoststep.files.places import log_file
+from ghoststep.files.safe import shown
+from ghoststep.music.errors import InputError, tidy
 from ghoststep.session.document.document import Document
-from ghoststep.sound.program import Source
 
 # Importing them fills the command table.
-_DECLARED = (commands, phrases, listen_commands)
+_DECLARED = (commands, phrase_commands)
 _FRAME_MS = 30
-PLACES = (("listen", "Listen"), ("place", "Place"))
+_FIRST = "listen"
+
+
+def _opens(name: str) -> Callable[[Any], object]:
+    return lambda desk: desk.go(name)
+
+
+for _place in PLACES.values():
+    command(f"view.{_place.name}", _place.title, _place.key, menu="View")(_opens(_place.name))
+
+
+@command("file.demo", "Open the demo", menu="File", group="open")
+def _demo(desk: Any) -> None:
+    desk.open(demo_recordings()[0])
 
 
 class Window(QMainWindow):
-    """One window on one studio."""
+    """One window on one studio; it is the desk that commands and places are given (`model.places.Desk`)."""
 
     def __init__(self, studio: Studio, settings: QSettings) -> None:
         super().__init__()
         self.studio, self._settings = studio, settings
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
-        self.listen_place, self.place_place = ListenPlace(studio), PlacePlace(studio)
-        self.grid = self.place_place.grid
-        self.transport = Transport(studio)
+        self._place_name = _FIRST
+        self._widgets: dict[str, PlaceWidget] = {name: place.build(self) for name, place in PLACES.items()}
         self._stack = QStackedWidget()
-        self._stack.addWidget(self.listen_place)
-        self._stack.addWidget(self.place_place)
+        for widget in self._widgets.values():
+            self._stack.addWidget(widget)
+        self.transport = Transport(studio)
         self._actions: dict[str, QAction] = {}
         self._build_menus()
         self._build()
@@ -69,7 +83,7 @@ class Window(QMainWindow):
         self._was_playing = False
         self._wire()
         self._guard = guard_fields(self)
-        self.go("listen")
+        self.go(_FIRST)
         self._show_title()
         if studio.startup_trouble:
             self.say(studio.startup_trouble, True)
@@ -79,21 +93,31 @@ class Window(QMainWindow):
     def _build_menus(self) -> None:
         for name in MENUS:
             menu = self.menuBar().addMenu(name)
-            for command in COMMANDS.values():
-                if command.menu == name:
-                    menu.addAction(self._action(command))
+            groups: dict[str, list[Command]] = {}
+            for row in COMMANDS.values():
+                if row.menu == name:
+                    groups.setdefault(row.group, []).append(row)
+            for i, rows in enumerate(groups.values()):
+                if i:
+                    menu.addSeparator()
+                for row in rows:
+                    menu.addAction(self._action(row))
             if name == "File":
-                self._recent = menu.addMenu("Recent")
+                first = self._actions["file.save"]
+                self._recent = QMenu("Recent", self)
                 self._recent.aboutToShow.connect(self._fill_recent)
-                demo = menu.addMenu("Demo recordings")
+                demo = QMenu("Demo recordings", self)
                 self._fill_demo(demo)
+                menu.insertMenu(first, self._recent)
+                menu.insertMenu(first, demo)
+                menu.insertSeparator(first)
 
-    def _action(self, command: Command) -> QAction:
-        action = QAction(command.text, self)
-        action.setShortcuts([QKeySequence(k) for k in command.keys])
-        action.triggered.connect(lambda _=False, c=command: self.run(c.name))
+    def _action(self, row: Command) -> QAction:
+        action = QAction(row.text, self)
+        action.setShortcuts([QKeySequence(k) for k in row.keys])
+        action.triggered.connect(lambda _=False, c=row: self.run(c.name))
         self.addAction(action)
-        self._actions[command.name] = action
+        self._actions[row.name] = action
         return action
 
     def _build(self) -> None:
@@ -101,24 +125,25 @@ class Window(QMainWindow):
         top.setContentsMargins(6, 0, 14, 0)
         top.setSpacing(0)
         self._place_buttons: dict[str, QPushButton] = {}
-        for name, text in PLACES:
-            button = QPushButton(text)
+        for name, place in PLACES.items():
+            button = QPushButton(place.title)
             button.setObjectName("place")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.setToolTip(f"{text} ({COMMANDS['view.' + name].keys[0]})")
+            button.setToolTip(f"{place.title} ({place.key})")
             button.clicked.connect(lambda _=False, n=name: self.go(n))
             top.addWidget(button)
             self._place_buttons[name] = button
-        top.addStretch(1)
+        self._message = MessageLine()
+        top.addSpacing(18)
+        top.addWidget(self._message, 1)
         self._title = label("", "title")
         top.addWidget(self._title)
         head = QWidget()
         head.setLayout(top)
         self._busy = BusyBar(self.studio.cancel)
-        self._banner = RecoveryBanner()
-        self._message = MessageLine()
-        self._say_bar = SayBar(self.place_place.do, self.grid.setFocus)
+        self._banner = OfferBanner()
+        self._say_bar = SayBar(self._say_phrase, lambda: self.at(self.place).take_focus())
         layout = QVBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -126,7 +151,6 @@ class Window(QMainWindow):
             layout.addWidget(widget)
         layout.addWidget(self._stack, 1)
         layout.addWidget(self._say_bar)
-        layout.addWidget(self._message)
         layout.addWidget(self.transport)
         body = QWidget()
         body.setLayout(layout)
@@ -135,68 +159,76 @@ class Window(QMainWindow):
     def _wire(self) -> None:
         studio = self.studio
         studio.said.connect(self.say)
-        studio.busy_changed.connect(self._busy.show_busy)
+        studio.tasks.busy_changed.connect(self._busy.show_busy)
         studio.file_changed.connect(self._show_title)
         studio.playing_changed.connect(self._playing_changed)
         studio.heard.connect(lambda: self.go("listen"))
-        self.listen_place.take_to_grid.connect(lambda: self.go("place"))
-        self.listen_place.file_wanted.connect(self.ask_open)
-        self.listen_place.demo_wanted.connect(self.open_demo)
-        self.listen_place.command_wanted.connect(self.run)
-        self.place_place.command_wanted.connect(self.run)
-        self.listen_place.taps_wanted.connect(self.tap)
+        studio.heard_late.connect(self._offer_late)
         studio.passage_wanted.connect(lambda *_: self.go("listen"))
 
-    # -- showing ------------------------------------------------------------------------------------------------
+    # -- what commands and places ask for -----------------------------------------------------------------------
 
     def run(self, name: str) -> None:
         """Run a command of the table; trouble is said in the window."""
-        command = COMMANDS[name]
-        if command.place and command.place != self.place:
+        row = COMMANDS[name]
+        if row.place and row.place != self.place:
             return
         try:
-            if command.run is not None:
-                command.run(self)
+            if row.run is not None:
+                row.run(self)
             else:
-                self.place_place.perform(command.phrase)
+                self.studio.perform(row.phrase)
         except InputError as error:
             self.say(str(error), True)
 
-    def ask_phrase(self, start: str = "") -> None:
-        """Open the line in which commands are typed."""
-        self._say_bar.ask(start)
+    def _say_phrase(self, phrase: str) -> bool:
+        return self.studio.say(phrase)
 
     @property
     def place(self) -> str:
-        return PLACES[self._stack.currentIndex()][0]
+        return self._place_name
+
+    def at(self, place: str) -> Any:
+        return self._widgets[place]
 
     def go(self, place: str) -> None:
         """Show a place; keys that mean something only elsewhere are free there."""
-        names = [name for name, _ in PLACES]
-        self._stack.setCurrentIndex(names.index(place))
+        if place != self._place_name:
+            self.say("")  # what was said belongs to the place that is left
+        self._place_name = place
+        self._stack.setCurrentWidget(self._widgets[place])
         for name, button in self._place_buttons.items():
             button.setChecked(name == place)
-        for command in COMMANDS.values():
-            self._actions[command.name].setEnabled(command.place in ("", place))
+        for row in COMMANDS.values():
+            self._actions[row.name].setEnabled(row.place in ("", place))
         self._say_bar.hide()
-        (self.grid if place == "place" else self.listen_place.view).setFocus()
+        self._widgets[place].take_focus()
+
+    def ask(self, title: str, label: str, text: str = "") -> str | None:
+        typed, given = QInputDialog.getText(self, title, label, QLineEdit.EchoMode.Normal, text)
+        return typed if given else None
+
+    def ask_phrase(self, start: str = "") -> None:
+        self._say_bar.ask(start)
 
     def say(self, words: str, trouble: bool = False) -> None:
         """Show a line; trouble stays until the next line, other words fade."""
-        self._message.say(words, trouble)
+        self._message.say(tidy(words), trouble)
 
     @property
     def message(self) -> str:
-        return self._message.text()
+        return self._message.words
+
+    # -- showing ------------------------------------------------------------------------------------------------
 
     def _show_title(self) -> None:
         document, star = self.studio.document, " (not saved)" if self.studio.history.unsaved else ""
-        name = self.studio.path.name if self.studio.path else document.name
-        self._title.setText(f"{name}{star}")
+        name = tidy(shown(self.studio.path) if self.studio.path else document.name)
+        self._title.setText(f"{name if len(name) < 44 else name[:43] + '…'}{star}")
         self.setWindowTitle(f"{name}{star} - Ghost Step")
         for which, words in (("undo", self.studio.history.undo_words), ("redo", self.studio.history.redo_words)):
             action = self._actions[f"edit.{which}"]
-            action.setText(f"{which.capitalize()}: {words}" if words else which.capitalize())
+            action.setText(tidy(f"{which.capitalize()}: {words}").replace("&", "&&") if words else which.capitalize())
 
     def _playing_changed(self) -> None:
         if self.studio.player.playing:
@@ -204,15 +236,12 @@ class Window(QMainWindow):
         self._tick()
 
     def _tick(self) -> None:
-        """Move the playheads; notice when a pass without loop has ended."""
+        """Move the playhead of the place that is seen; notice when a pass without loop has ended."""
         playing = self.studio.player.playing
         ticks = self.studio.player.position_ticks()
-        heard = self.studio.document.listening
-        self.grid.set_playhead(ticks)
-        seconds = None
-        if ticks is not None and heard is not None:
-            seconds = heard.explained.start_s + float(self.studio.groove.tempo.seconds(ticks))
-        self.listen_place.view.set_playhead(seconds)
+        for widget in self._widgets.values():
+            if widget.isVisible() or ticks is None:
+                widget.set_playhead(ticks)
         self.transport.show_position(ticks)
         if not playing:
             self._clock.stop()
@@ -221,38 +250,20 @@ class Window(QMainWindow):
                 self.transport.show_playing()
         self._was_playing = playing
 
-    def zoom(self, factor: float) -> None:
-        if self.place == "place":
-            self.grid.zoom(factor)
-        else:
-            self.listen_place.view.zoom(factor)
-
-    def next_source(self) -> None:
-        """From one way of hearing to the next."""
-        order = list(Source)
-        at = order.index(self.studio.wish.source)
-        self.studio.set_wish(source=order[(at + 1) % len(order)])
-
-    def tap(self) -> None:
-        """Tap a groove on the keyboard."""
-        if self.may_leave():
-            self.go("listen")
-            self.listen_place.show_taps()
-
     def switch_theme(self) -> None:
         theme = DAY if Look.theme is NIGHT else NIGHT
         self._settings.setValue("theme", theme.name)
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         use(app, theme)
-        self.grid.refresh()
-        self.listen_place.view.refresh()
+        for widget in self._widgets.values():
+            widget.look_changed()
 
     def show_keys(self) -> None:
-        ShortcutSheet(self.place, self).exec()
+        ShortcutSheet(PLACES[self.place], self).exec()
 
     def show_log_place(self) -> None:
-        self.say(f"The log is {state_folder() / 'ghost-step.log'}", False)
+        self.say(f"The log is {log_file()}")
 
     def show_about(self) -> None:
         words = f"Ghost Step {__version__}\n\nDrum grooves heard, written as a grid, and played with a drummer's touch."
@@ -264,24 +275,16 @@ class Window(QMainWindow):
         """Open a file, after asking about work that is not saved."""
         if self.may_leave():
             self.studio.open(path)
-            self.go("listen" if path.suffix.lower() not in (PROJECT_SUFFIX, ".txt") else self.place)
-
-    def open_demo(self) -> None:
-        from ghoststep.files.demo import demo_recordings
-
-        self.open(demo_recordings()[0])
+            shows = [p.name for p in PLACES.values() if path.suffix.lower() in p.opens]
+            self.go(shows[0] if shows else _FIRST)
 
     def _fill_demo(self, menu: QMenu) -> None:
-        from ghoststep.files.demo import demo_recordings
-
         for file in demo_recordings():
             action = menu.addAction(file.stem.replace("-", " ").capitalize())
             action.triggered.connect(lambda _=False, f=file: self.open(f))
         menu.addAction("Driver at dusk (mouth drumming)").triggered.connect(self.open_demo_mouth)
 
     def open_demo_mouth(self) -> None:
-        from ghoststep.files.demo import demo_mouth
-
         if self.may_leave():
             self.studio.listen_to_mouth(demo_mouth(), ())
 
@@ -289,36 +292,20 @@ class Window(QMainWindow):
         self._recent.clear()
         files = memory.recent_files()
         for file in files:
-            action = self._recent.addAction(file.name)
-            action.setToolTip(str(file))
+            action = self._recent.addAction(shown(file).replace("&", "&&"))
             action.triggered.connect(lambda _=False, f=file: self.open(f))
         if not files:
             self._recent.addAction("No files yet").setEnabled(False)
-
-    def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open or listen to", "", OPEN_FILTER)
-        if name:
-            self.open(Path(name))
-
-    def save(self) -> bool:
-        return self.studio.save(self.studio.path) if self.studio.path else self.save_as()
-
-    def save_as(self) -> bool:
-        start = f"{self.studio.document.name}{PROJECT_SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the project", start, f"Ghost Step projects (*{PROJECT_SUFFIX})"
-        )
-        return bool(name) and self.studio.save(Path(name))
 
     def may_leave(self) -> bool:
         """Ask what to do with work that is not saved; True where we may go on."""
         if not self.studio.history.unsaved:
             return True
         buttons = QMessageBox.StandardButton
-        words = f"{self.studio.document.name} has changes that are not saved."
+        words = tidy(f"{self.studio.document.name} has changes that are not saved.").replace("<", "‹")
         answer = QMessageBox.question(self, "Save first?", words, buttons.Save | buttons.Discard | buttons.Cancel)
         if answer == buttons.Save:
-            return self.save()
+            return questions.save(self)
         return bool(answer == buttons.Discard)
 
     def offer_recovery(self) -> None:
@@ -328,21 +315,35 @@ class Window(QMainWindow):
             return
         newest = found[0]
 
-        def recover() -> None:
+        def recover() -> bool:
+            if not self.may_leave():
+                return False
             try:
-                document: Document = memory.recovered(newest)
+                self.studio.recover(newest)
             except InputError as error:
                 self.say(str(error), True)
-                return
-            self.studio.set_document(replace(document, name=f"{document.name} recovered"), None, saved=False)
+                return False
             self.go("place")
-            dismiss()
+            return True
 
-        def dismiss() -> None:
+        def dismiss() -> bool:
             memory.drop(newest)
-            self._banner.hide()
+            return True
 
-        self._banner.offer(newest, recover=recover, dismiss=dismiss)
+        words = f"Ghost Step ended unexpectedly. A copy of the work was kept {newest.age_words}."
+        self._banner.offer(words, ("Bring it back", recover), ("Throw it away", dismiss))
+
+    def _offer_late(self, document: Document, path: Path | None) -> None:
+        """What was heard or opened after this document was worked on is offered, never laid over it."""
+
+        def show() -> bool:
+            if not self.may_leave():
+                return False
+            self.studio.show_opened(document, path)
+            return True
+
+        words = f"{tidy(document.name)} is ready. This groove was changed meanwhile."
+        self._banner.offer(words, ("Show it", show), ("Leave it", lambda: True))
 
     # -- events -------------------------------------------------------------------------------------------------
 
@@ -356,7 +357,7 @@ class Window(QMainWindow):
             event.acceptProposedAction()
             self.open(files[0])
             if len(files) > 1:
-                self.say(f"Only one file opens at a time: {files[0].name}.", True)
+                self.say(f"Only one file opens at a time: {shown(files[0])}.", True)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():
@@ -370,10 +371,6 @@ class Window(QMainWindow):
 
 def window_icon() -> QIcon:
     """The icon that ships with the program."""
-    from importlib import resources
-
-    from PySide6.QtGui import QPixmap
-
     pixmap = QPixmap()
     pixmap.loadFromData((resources.files("ghoststep.desk") / "data" / "ghost-step.png").read_bytes())
     return QIcon(pixmap)

@@ -1,55 +1,59 @@
-"""Handing on what is open: MIDI, sound, text grid, and the key map for MIDI. Trouble is said and changes nothing."""
+"""Handing on what is open: MIDI, sound, text grid, and the key map for MIDI.
+
+All are written off the GUI thread, by the same use cases as the commands; trouble is said and changes nothing.
+"""
 
 from collections.abc import Callable
 from pathlib import Path
 
 from ghoststep.desk.model.studio import Studio
+from ghoststep.desk.model.tasks import Progress
 from ghoststep.files.keymap import write_keys
 from ghoststep.files.places import keys_file, made
+from ghoststep.files.safe import shown
 from ghoststep.music.errors import InputError
+from ghoststep.session.words import count
 
 
-def export_midi(studio: Studio, path: Path) -> bool:
-    from ghoststep.files.midi_out import write_midi
+def _say(studio: Studio) -> Callable[[str], None]:
+    return lambda words: studio.said.emit(words, False)
 
-    if path.suffix.lower() not in (".mid", ".midi"):
-        path = path.with_name(path.name + ".mid")
-    try:
-        written = write_midi(path, studio.groove, studio.keys)
-    except InputError as error:
-        studio.said.emit(str(error), True)
-        return False
-    lead = " It begins with one empty bar, since a hit is earlier than bar 1." if written.lead_bars else ""
-    studio.said.emit(f"{written.notes} note{'' if written.notes == 1 else 's'} written to {path.name}.{lead}", False)
-    return True
+
+def export_midi(studio: Studio, path: Path) -> None:
+    from ghoststep.files.midi_out import LEAD_WORDS, write_midi
+
+    groove, keys = studio.groove, studio.keys
+
+    def work(_progress: Progress) -> str:
+        written = write_midi(path, groove, keys)
+        lead = f" It {LEAD_WORDS}." if written.lead_bars else ""
+        return f"{count(written.notes, 'note')} written to {shown(path)}.{lead}"
+
+    studio.in_background(work, done=_say(studio), words=f"Writing {shown(path)}")
 
 
 def export_sound(studio: Studio, path: Path) -> None:
-    from ghoststep.feel.perform import perform
-    from ghoststep.files.sound import write_sound
-    from ghoststep.sound.render import render
+    from ghoststep.work.rendering import Rendering, render_to
 
     groove, kit = studio.groove, studio.kit
 
-    def work(progress: Callable[[float], None]) -> str:
-        played = perform(groove)
-        lead_s = max(0.0, -float(played.onset_s.min(initial=0.0)))
-        write_sound(path, render(played, kit, lead_s=lead_s, progress=progress), kit.rate)
-        return f"{groove.length_s:.1f} s of sound written to {path.name}."
+    def work(progress: Progress) -> str:
+        length_s = render_to(path, Rendering(groove, kit), progress=progress)
+        return f"{length_s:.1f} s of sound written to {shown(path)}."
 
-    studio.in_background(work, done=lambda words: studio.said.emit(words, False))
+    studio.in_background(work, done=_say(studio), words=f"Writing {shown(path)}")
 
 
-def export_grid(studio: Studio, path: Path) -> bool:
-    from ghoststep.files.textgrid import write_grid
+def export_grid(studio: Studio, path: Path) -> None:
+    from ghoststep.files.textgrid_out import write_grid
 
-    try:
-        write_grid(path, studio.groove)
-    except InputError as error:
-        studio.said.emit(str(error), True)
-        return False
-    studio.said.emit(f"Written to {path.name}.", False)
-    return True
+    groove = studio.groove
+
+    def work(_progress: Progress) -> str:
+        write_grid(path, groove)
+        return f"Written to {shown(path)}."
+
+    studio.in_background(work, done=_say(studio))
 
 
 def make_key_map(studio: Studio) -> None:

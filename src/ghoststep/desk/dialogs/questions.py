@@ -1,151 +1,152 @@
-"""What the window asks before it does something: a spot, a meter, a file, one of several alternatives."""
+"""What is asked before something is done: a file, a name, a meter, what a new groove is to be like."""
 
-import dataclasses
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
-from ghoststep.craft.balance import BALANCES, balanced
-from ghoststep.craft.ghosts import proposals
-from ghoststep.desk.dialogs.compare_dialog import BlindDialog, CompareDialog
 from ghoststep.desk.dialogs.exports import EXPORTS
-from ghoststep.desk.dialogs.proposal_dialog import ProposalDialog
-from ghoststep.files.textgrid import grid_text, parse_grid
-from ghoststep.music.errors import InputError
-from ghoststep.music.groove import Groove
-from ghoststep.music.meter import Meter
-from ghoststep.music.spots import parse_spot
-from ghoststep.session.edits import touch_edits as touch
-from ghoststep.session.edits import version_edits as versions
-from ghoststep.work import corrections as listening
-
-if TYPE_CHECKING:
-    from ghoststep.desk.app.window import Window
+from ghoststep.desk.dialogs.new_dialog import NewDialog
+from ghoststep.desk.model.places import Desk
+from ghoststep.files.project import PROJECT_SUFFIX
+from ghoststep.files.safe import shown
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.files.textgrid_out import grid_text
 
 _KINDS = "*.ghoststep *.wav *.flac *.ogg *.mp3 *.aif *.aiff *.mid *.midi *.csv *.grid.txt"
+_PLAIN = Qt.TextFormat.PlainText
 OPEN_FILTER = f"Everything Ghost Step reads ({_KINDS});;All files (*)"
 
 
-def go_to_spot(window: "Window") -> None:
-    """Go to a spot by any of its names: 2a, the & of 3, 2.75, step 8, bar 3 step 11."""
-    pattern = window.studio.groove.pattern
-    bar = window.grid.cursor_ticks // pattern.meter.bar_ticks + 1
-    text, given = QInputDialog.getText(window, "Go to a spot", "2a, the & of 3, 2.75, step 8, bar 3 step 11 ...")
-    if given:
-        spot = parse_spot(text, pattern.meter, pattern.grid, bar=bar)
-        if spot.bar > pattern.bars:
-            raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
-        window.grid.put_cursor(spot.position_ticks(pattern.meter), window.grid.cursor_row)
+def file_to_write(desk: Desk, title: str, name: str, kinds: str, endings: tuple[str, ...]) -> Path | None:
+    """A file to write to, with its ending; asked again before another file is written over.
+
+    The ending is added before the question, so that what is asked about is what would be written.
+    """
+    parent = desk.at(desk.place).window()
+    options = QFileDialog.Option.DontConfirmOverwrite
+    text, _ = QFileDialog.getSaveFileName(parent, title, name, kinds, options=options)
+    if not text:
+        return None
+    path = Path(text)
+    if not path.name.lower().endswith(endings):
+        path = path.with_name(path.name + endings[0])
+    if path.exists() and path != desk.studio.path and not _may_replace(desk, path):
+        return None
+    return path
 
 
-def listen_to_mouth(window: "Window") -> None:
+def _may_replace(desk: Desk, path: Path) -> bool:
+    buttons = QMessageBox.StandardButton
+    box = QMessageBox(desk.at(desk.place).window())
+    box.setIcon(QMessageBox.Icon.Question)
+    box.setWindowTitle("Write over it?")
+    box.setTextFormat(_PLAIN)
+    box.setText(f"{shown(path)} is there already. Write over it?")
+    box.setStandardButtons(buttons.Save | buttons.Cancel)
+    box.setDefaultButton(buttons.Cancel)
+    return box.exec() == buttons.Save
+
+
+def ask_open(desk: Desk, title: str = "Open or listen to") -> Path | None:
+    name, _ = QFileDialog.getOpenFileName(desk.at(desk.place).window(), title, "", OPEN_FILTER)
+    return Path(name) if name else None
+
+
+def open_file(desk: Desk) -> None:
+    path = ask_open(desk)
+    if path is not None:
+        desk.open(path)
+
+
+def new(desk: Desk) -> None:
+    """An empty groove, or one typed as a text grid."""
+    dialog = NewDialog(desk.at(desk.place).window())
+    if dialog.exec() == NewDialog.DialogCode.Accepted and dialog.document is not None and desk.may_leave():
+        desk.studio.set_document(dialog.document, None)
+        desk.go("place")
+        desk.say(f"{dialog.document.name}: Enter places a hit, Ctrl+K says what to do in words.")
+
+
+def rename(desk: Desk) -> None:
+    """Call the groove something else."""
+    name = desk.ask("Rename", "What the groove is called", desk.studio.document.name)
+    if name is not None:
+        desk.studio.call("name", name=name)
+
+
+def tap(desk: Desk) -> None:
+    """Tap a groove on the keyboard."""
+    if desk.may_leave():
+        desk.go("listen")
+        desk.at("listen").show_taps()
+
+
+def listen_to_mouth(desk: Desk) -> None:
     """Listen to mouth drumming; the recording may begin with a lesson."""
-    name, _ = QFileDialog.getOpenFileName(window, "Listen to mouth drumming", "", OPEN_FILTER)
-    if not name or not window.may_leave():
+    path = ask_open(desk, "Listen to mouth drumming")
+    if path is None or not desk.may_leave():
         return
     words = "If it begins with one of each sound as a lesson, name them: kick, snare, hat_closed. Else leave it."
-    text, given = QInputDialog.getText(window, "Mouth drumming", words)
-    if given:
-        window.studio.listen_to_mouth(Path(name), tuple(w.strip() for w in text.split(",") if w.strip()))
+    text = desk.ask("Mouth drumming", words)
+    if text is not None:
+        desk.studio.listen_to_mouth(path, tuple(w.strip() for w in text.split(",") if w.strip()))
 
 
-def propose_ghosts(window: "Window") -> None:
-    """Ghost strokes from few to many, each heard before it is taken."""
-    groove = window.studio.groove
-    found = proposals(groove)
-    if not found:
-        raise InputError("No hand has the time for a ghost anywhere in this groove.")
-    tried = [groove.changed(hits=(*groove.pattern.hits, *p.hits)) for p in found]
-    names = [f"{p.name}: {len(p.hits)} ghost{'s' * (len(p.hits) != 1)}" for p in found]
-    dialog = ProposalDialog("Ghosts for this groove", names, lambda i: window.studio.try_out(tried[i]), window)
-    taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
-    window.studio.try_out(None)
-    if taken:
-        hits, name = found[dialog.chosen].hits, names[dialog.chosen]
-        window.studio.edit(lambda d: touch.add_hits(d, hits, f"Ghosts added ({name.lower()})"))
+def save(desk: Desk) -> bool:
+    """Save to the project's file; one that was changed by somebody else meanwhile is asked about."""
+    path = desk.studio.path
+    if path is None:
+        return save_as(desk)
+    if desk.studio.changed_outside and not _may_replace_changed(desk, path):
+        return save_as(desk)
+    return desk.studio.save(path)
 
 
-def balances(window: "Window") -> None:
-    """Which drum leads, each way heard before it is taken."""
-    groove = window.studio.groove
-    names = list(BALANCES)
-    ways = [groove.changed(feel=dataclasses.replace(groove.feel, balance_db=balanced(groove, name))) for name in names]
-    title = "Which drum leads"
-    dialog = ProposalDialog(title, [n.capitalize() for n in names], lambda i: window.studio.try_out(ways[i]), window)
-    taken = dialog.exec() == ProposalDialog.DialogCode.Accepted and dialog.chosen >= 0
-    window.studio.try_out(None)
-    if taken:
-        window.place_place.perform(f"balance {names[dialog.chosen]}")
+def _may_replace_changed(desk: Desk, path: Path) -> bool:
+    buttons = QMessageBox.StandardButton
+    box = QMessageBox(desk.at(desk.place).window())
+    box.setIcon(QMessageBox.Icon.Warning)
+    box.setWindowTitle("Changed outside")
+    box.setTextFormat(_PLAIN)
+    box.setText(f"{shown(path)} was changed by something else since it was opened. Write over it, or save beside it?")
+    over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Save as …", QMessageBox.ButtonRole.AcceptRole)
+    box.setStandardButtons(buttons.NoButton)
+    box.exec()
+    return box.clickedButton() is over
 
 
-def keep_version(window: "Window") -> None:
-    """Keep the groove as it is under a name."""
-    taken = len(window.studio.document.snapshots) + 1
-    text, given = QInputDialog.getText(window, "Keep this version", "Its name", text=f"version {taken}")
-    if given:
-        window.place_place.perform(f"keep {text}")
+def save_as(desk: Desk) -> bool:
+    start = f"{desk.studio.document.name[:80]}{PROJECT_SUFFIX}"
+    kinds = f"Ghost Step projects (*{PROJECT_SUFFIX})"
+    path = file_to_write(desk, "Save the project", start, kinds, (PROJECT_SUFFIX,))
+    return path is not None and desk.studio.save(path)
 
 
-def _versions(window: "Window") -> list[tuple[str, Groove]]:
-    """What can be compared: now, what was kept, what was heard."""
-    document = window.studio.document
-    out = [("now", document.groove), *((s.name, s.groove) for s in document.snapshots)]
-    if document.listening is not None:
-        out.append(("as heard", document.listening.explained.groove))
-    return out
+def copy_grid(desk: Desk) -> None:
+    QApplication.clipboard().setText(grid_text(desk.studio.groove))
+    desk.say("The groove is on the clipboard as a text grid.")
 
 
-def compare(window: "Window") -> None:
-    """Two versions side by side."""
-    found = _versions(window)
-    if len(found) < 2:
-        raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
-    CompareDialog(found, window.studio.try_out, window).exec()
-    window.studio.try_out(None)
-
-
-def compare_blind(window: "Window") -> None:
-    """Hear versions without their names, choose one, and be told which it was."""
-    found = _versions(window)
-    if len(found) < 2:
-        raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
-    dialog = BlindDialog(found, window.studio.try_out, window)
-    dialog.exec()
-    window.studio.try_out(None)
-    if dialog.verdict is not None:
-        chosen, among = dialog.verdict
-        window.studio.edit(lambda d: versions.judged(d, chosen, among))
-
-
-def tell_meter(window: "Window") -> None:
-    """The meter of what was heard, typed: 7/8 2+2+3, 11/4 4+4+3 ..."""
-    heard = window.studio.document.listening
-    now = heard.explained.groove.pattern.meter.full_name if heard else "4/4"
-    text, given = QInputDialog.getText(window, "It is in", "7/4, 7/8 2+2+3, 11/4 4+4+3 ...", text=now)
-    if given:
-        meter = Meter.parse(text)
-        window.studio.correct(lambda d: listening.in_meter(d, meter))
-
-
-def copy_grid(window: "Window") -> None:
-    QApplication.clipboard().setText(grid_text(window.studio.groove))
-    window.say("The groove is on the clipboard as a text grid.")
-
-
-def paste_grid(window: "Window") -> None:
-    """The text grid on the clipboard takes the place of the pattern and its tempo, as one step."""
+def paste_grid(desk: Desk) -> None:
+    """The text grid on the clipboard takes the place of the groove, as one step."""
     pasted = parse_grid(QApplication.clipboard().text(), "the clipboard")
-    window.studio.edit(lambda d: ("Text grid pasted", d.with_groove(pattern=pasted.pattern, tempo=pasted.tempo)))
-    window.go("place")
-    window.grid.put_cursor(0, 0)
+    name = pasted.name or desk.studio.groove.name
+    desk.studio.edit(lambda d: ("Text grid pasted", d.with_groove(
+        pattern=pasted.pattern, tempo=pasted.tempo, feel=pasted.feel, name=name)))  # fmt: skip
+    desk.go("place")
+    desk.studio.choice.put(keys=(), cursor_ticks=0)
 
 
-def export(window: "Window", kind: str) -> None:
-    endings = {"midi": ("mid", "MIDI files"), "sound": ("wav", "Sound files"), "grid": ("grid.txt", "Text grids")}
-    ending, words = endings[kind]
-    also = " *.flac" if kind == "sound" else ""
-    start = f"{window.studio.document.name}.{ending}"
-    name, _ = QFileDialog.getSaveFileName(window, f"Export {kind}", start, f"{words} (*.{ending}{also})")
-    if name:
-        EXPORTS[kind](window.studio, Path(name))
+def export(desk: Desk, kind: str) -> None:
+    kinds = {
+        "midi": ("MIDI files (*.mid)", (".mid", ".midi")),
+        "sound": ("Sound files (*.wav *.flac)", (".wav", ".flac")),
+        "grid": ("Text grids (*.grid.txt)", (".grid.txt", ".txt")),
+    }
+    words, endings = kinds[kind]
+    start = f"{desk.studio.document.name[:80]}{endings[0]}"
+    path = file_to_write(desk, f"Export {kind}", start, words, endings)
+    if path is not None:
+        EXPORTS[kind](desk.studio, path)

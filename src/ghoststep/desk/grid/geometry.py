@@ -55,7 +55,7 @@ class Geometry:
     def line_x(self, ticks: float) -> float:
         """Where a step's line stands: swing moves the line itself, true to scale."""
         swing = self.groove.feel.swing
-        return self.x_of(ticks if swing.straight else swing.bend_one(ticks))
+        return self.x_of(ticks if swing.straight else swing.bend_one(ticks, self.groove.pattern.frame))
 
     def ticks_at(self, x: float) -> float:
         return (x - GUTTER_W - LEFT_PAD + self.scroll_px) / self.quarter_px * TICKS_PER_QUARTER
@@ -140,7 +140,7 @@ class Geometry:
 
     def nearest_step(self, row: int, ticks: int) -> int:
         """The step of a row that is nearest to a position."""
-        reach = self.groove.pattern.meter.bar_ticks
+        reach = self.groove.pattern.frame.meter_at(ticks).bar_ticks
         last = self.groove.pattern.length_ticks - 1
         found = self.steps(row, max(ticks - reach, 0), min(ticks + reach, last)) or [0]
         return min(found, key=lambda t: abs(t - ticks))
@@ -148,7 +148,7 @@ class Geometry:
     def next_step(self, row: int, ticks: int, by: int) -> int:
         """The position so many steps of a row away, within the pattern."""
         pattern = self.groove.pattern
-        reach = (abs(by) + 1) * pattern.meter.bar_ticks
+        reach = (abs(by) + 1) * pattern.frame.meter_at(ticks).bar_ticks
         found = self.steps(row, max(ticks - reach, 0), min(ticks + reach, pattern.length_ticks - 1))
         away = [t for t in found if (t - ticks) * by > 0]
         if not away:

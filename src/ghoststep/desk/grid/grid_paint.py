@@ -9,6 +9,7 @@ from ghoststep.desk.grid.geometry import GUTTER_W, RULER_H, Geometry
 from ghoststep.desk.look.look import Look, font
 from ghoststep.desk.look.stems import Placed, draw_end, draw_stems, size_for
 from ghoststep.music.kit import LANES
+from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import count_name
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
@@ -25,7 +26,7 @@ def paint_ground(painter: QPainter, g: Geometry, x0: float, x1: float) -> None:
         if row % 2 == 0:
             painter.fillRect(QRectF(x0, g.lane_top(row), x1 - x0, g.lane_h), Look.color("panel"))
     low, high = g.visible(x0, x1)
-    meter = g.groove.pattern.meter
+    frame = g.groove.pattern.frame
     fine = QPen(Look.color("line"), 1)
     end_x = g.x_of(g.groove.pattern.length_ticks)
     for row in range(len(g.lanes)):
@@ -43,14 +44,10 @@ def paint_ground(painter: QPainter, g: Geometry, x0: float, x1: float) -> None:
         painter.drawLine(QLineF(x0, foot, min(end_x, x1), foot))
         _rounds(painter, g, row, low, high)
     painter.setPen(QPen(Look.color("strong_line"), 1))
-    starts = [
-        s + bar * meter.bar_ticks
-        for bar in range(low // meter.bar_ticks, high // meter.bar_ticks + 1)
-        for s in meter.group_starts
-    ]
+    starts = [start + s for _, start, meter in frame.between(low, high) for s in meter.group_starts]
     painter.drawLines([QLineF(g.x_of(t), RULER_H, g.x_of(t), g.content_h) for t in starts if t < high])
     painter.setPen(QPen(Look.color("dim"), 2))
-    ends = range(low // meter.bar_ticks * meter.bar_ticks, high + 1, meter.bar_ticks)
+    ends = [start for _, start, _ in frame.between(low, high + 1)]
     painter.drawLines([QLineF(g.x_of(t), RULER_H - 36, g.x_of(t), g.content_h) for t in ends])
 
 
@@ -81,39 +78,58 @@ def _rounds(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> No
 def paint_ruler(painter: QPainter, g: Geometry, region: tuple[int, int] | None, x0: float, x1: float) -> None:
     """Bar numbers, the grouping as brackets, and counted syllables as far as there is room for them."""
     painter.fillRect(QRectF(x0, 0, x1 - x0, RULER_H), Look.color("ground"))
-    meter = g.groove.pattern.meter
+    pattern = g.groove.pattern
     low, high = g.visible(x0, x1)
     if region:
         a, b = g.x_of(region[0]), g.x_of(region[1])
         painter.fillRect(QRectF(a, 0, b - a, 7), Look.color("lamp"))
+    # One bar more at the left, whose name may reach in here.
+    before = max(low - pattern.frame.meter_at(low).bar_ticks, 0)
+    for bar, start, meter in pattern.frame.between(before, min(high, pattern.length_ticks)):
+        _bar_head(painter, g, bar, start, meter)
+
+
+def _bar_head(painter: QPainter, g: Geometry, bar: int, start: int, meter: Meter) -> None:
+    """Number, meter where it changes, tempo where it does, grouping and syllables of one bar."""
     bar_px = meter.bar_ticks * g.quarter_px / TICKS_PER_QUARTER
     names_every = next((n for n in (1, 2, 4, 8, 16, 32, 64, 128, 256) if n * bar_px >= 26), 512)
-    grouped = (len(meter.groups) > 1 and meter.denominator >= 8) or meter.groups != (1,) * meter.numerator
-    first_bar = max(low // meter.bar_ticks - 1, 0)
-    for bar in range(first_bar, -(-high // meter.bar_ticks)):
-        start = bar * meter.bar_ticks
-        if bar % names_every == 0:
-            painter.setFont(font(14, bold=True))
-            painter.setPen(Look.color("text"))
-            painter.drawText(QPointF(g.x_of(start) + 6, 24), f"bar {bar + 1}" if bar_px > 60 else f"{bar + 1}")
-        if grouped and bar_px > 60:
-            _brackets(painter, g, start)
-        every = _readable_step(g, start)
-        for tick in range(0, meter.bar_ticks, every) if every else ():
-            _syllable(painter, g, start + tick, tick)
+    if (bar - 1) % names_every == 0:
+        painter.setFont(font(14, bold=True))
+        painter.setPen(Look.color("text"))
+        painter.drawText(QPointF(g.x_of(start) + 6, 24), f"bar {bar}" if bar_px > 60 else f"{bar}")
+    if bar_px > 110:
+        painter.setFont(font(12))
+        painter.setPen(Look.color("lamp"))
+        painter.drawText(QPointF(g.x_of(start) + 58, 24), _news(g, bar, start))
+    if bar_px > 60 and (meter.groups != (1,) * meter.numerator):
+        _brackets(painter, g, start, meter)
+    every = _readable_step(g, start, meter)
+    for tick in range(0, meter.bar_ticks, every) if every else ():
+        _syllable(painter, g, start + tick, tick, meter)
 
 
-def _readable_step(g: Geometry, at: int) -> int:
+def _news(g: Geometry, bar: int, start: int) -> str:
+    """What is new at a bar line: "7/8, 96 → 120 BPM"; nothing where all goes on as before."""
+    pattern, tempo = g.groove.pattern, g.groove.tempo
+    changes = bar > 1 and pattern.frame.meter_of(bar) != pattern.frame.meter_of(bar - 1)
+    out = [pattern.frame.meter_of(bar).full_name] if changes or (bar == 1 and pattern.meter_changes) else []
+    if not tempo.steady and len(tempo.ticks) < pattern.bars:  # a tempo that drifts from bar to bar is no news
+        part = next((p for p in tempo.parts if p[0] == start), None)
+        if part is not None:
+            out.append(f"{part[1]:.4g} → {part[2]:.4g} BPM" if part[1] != part[2] else f"{part[1]:.4g} BPM")
+    return ", ".join(out)
+
+
+def _readable_step(g: Geometry, at: int, meter: Meter) -> int:
     """The finest step whose syllables have room, in ticks; 0 where not even the counted notes have."""
     pattern = g.groove.pattern
     grid = next((p.grid for p in pattern.passages if p.start_ticks <= at < p.end_ticks), pattern.grid)
-    step, unit = step_ticks(grid), pattern.meter.unit_ticks
+    step, unit = step_ticks(grid), meter.unit_ticks
     tried = [step * n for n in (1, 2, 3, 4) if unit % (step * n) == 0] + [unit]
     return next((t for t in tried if t * g.quarter_px / TICKS_PER_QUARTER >= 14), 0)
 
 
-def _brackets(painter: QPainter, g: Geometry, bar_start: int) -> None:
-    meter = g.groove.pattern.meter
+def _brackets(painter: QPainter, g: Geometry, bar_start: int, meter: Meter) -> None:
     painter.setPen(QPen(Look.color("dim"), 1))
     painter.setFont(font(11))
     for start, count in zip(meter.group_starts, meter.groups, strict=True):
@@ -122,8 +138,7 @@ def _brackets(painter: QPainter, g: Geometry, bar_start: int) -> None:
         painter.drawText(QRectF(a, 14, b - a - 2, 16), Qt.AlignmentFlag.AlignRight, str(count))
 
 
-def _syllable(painter: QPainter, g: Geometry, at: int, tick: int) -> None:
-    meter = g.groove.pattern.meter
+def _syllable(painter: QPainter, g: Geometry, at: int, tick: int, meter: Meter) -> None:
     name = count_name(tick, meter)
     number = tick % meter.unit_ticks == 0
     word = name if number else name.lstrip("0123456789")
@@ -194,8 +209,22 @@ def lasting(g: Geometry, x0: float, x1: float) -> Lasting:
         return ()
     pattern = g.groove.pattern
     low, high = g.visible(x0, x1)
-    found = closings(pattern, low - 2 * pattern.meter.bar_ticks, high)
+    found = closings(pattern, low - 2 * pattern.frame.meter_at(low).bar_ticks, high)
     return tuple((pattern.hits[i], end, by) for i, (end, by) in found.items() if end >= low)
+
+
+def paint_proposed(painter: QPainter, g: Geometry, hits: tuple[Hit, ...], x0: float, x1: float) -> None:
+    """Hits that are only proposed: dotted stems with hollow dotted heads."""
+    low, high = g.visible(x0, x1)
+    for h in hits:
+        row = g.row_of(h.voice)
+        if row is None or not low <= h.position_ticks <= high:
+            continue
+        x, foot, head = g.line_x(h.position_ticks), g.foot_y(row), g.head_y(row, h.velocity)
+        painter.setPen(QPen(Look.limb(h.limb_letter), 1.6, Qt.PenStyle.DotLine))
+        painter.drawLine(QLineF(x, foot, x, head))
+        painter.setBrush(Look.color("ground"))
+        painter.drawEllipse(QPointF(x, head), 7, 7)
 
 
 def paint_stems(

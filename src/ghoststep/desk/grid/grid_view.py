@@ -4,20 +4,23 @@ What stands still is kept in strips (see `grid_tiles`), so that an edit paints a
 """
 
 import math
+from collections.abc import Iterable
 
 from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QToolTip
 
 from ghoststep.desk.grid.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H, Geometry, shown_lanes
-from ghoststep.desk.grid.grid_paint import Lean, paint_gutter
+from ghoststep.desk.grid.grid_paint import Lean, paint_gutter, paint_proposed
 from ghoststep.desk.grid.grid_tiles import Tiles
 from ghoststep.desk.grid.stick_paint import paint_stick_head
 from ghoststep.desk.look.layered import LayeredView
 from ghoststep.desk.look.look import Look
+from ghoststep.desk.model.choice import Choice, Range
+from ghoststep.music.frame import Spot
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import LANES, voice
-from ghoststep.music.pattern import MAX_OFFSET_MS, Hit, Pattern
+from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
+from ghoststep.music.pattern import MAX_OFFSET_MS, Hit
 from ghoststep.music.spots import all_names
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
@@ -26,7 +29,6 @@ MAGNIFICATIONS = (1, 2, 4, 8)
 _DRAG_START_PX = 4
 _FRAME_SHARE_S = 0.006  # of a frame while scrolling; strips that take longer come with the next
 MOST_BARS_ON_SCREEN = 16
-_MANY = 64  # chosen hits from which one pass over all is faster than looking for each
 
 
 class GridView(LayeredView):
@@ -35,22 +37,23 @@ class GridView(LayeredView):
     selection_changed = Signal()
     cursor_moved = Signal()
     hit_wanted = Signal(int, str)  # place a hit: position in ticks, voice
-    drag_changed = Signal(int, float)  # while dragging one hit: velocity, offset in ms
+    drag_changed = Signal(int, float)  # while dragging: velocity and ms, as changes of the hit under the mouse
     drag_ended = Signal(int, float)
     region_wanted = Signal(object)  # (start, end) in ticks, or None
     line_drawn = Signal(int, object)  # row, and points of (position in ticks, velocity)
     gutter_px = GUTTER_W
 
-    def __init__(self) -> None:
+    def __init__(self, choice: Choice | None = None) -> None:
         super().__init__()
         self.groove = Groove()
         self.lean: Lean = {}
-        self.chosen: set[int] = set()
-        self.cursor_ticks, self.cursor_row = 0, 0
-        self.region: tuple[int, int] | None = None
+        self.choice = choice or Choice()
+        self.choice.changed.connect(self._choice_changed)
+        self.choice.range_changed.connect(self._range_changed)
+        self._drawn_range: Range | None = None  # while it is being dragged
+        self.proposed: tuple[Hit, ...] = ()  # drawn dotted, as long as they are only proposed
         self.all_lanes = False
         self.magnify = 4
-        self._quarter_px = 0.0  # 0: fit as many bars as are readable
         self.tiles = Tiles()
         self._gutter: tuple[tuple[object, ...], QPixmap] | None = None
         self._playhead: float | None = None  # in ticks
@@ -69,22 +72,53 @@ class GridView(LayeredView):
 
     def show_groove(self, groove: Groove, lean: Lean) -> None:
         """Show a groove; what was chosen stays chosen where the same hits are still there."""
-        chosen = self.chosen_hits()
         self.groove, self.lean = groove, lean
-        self.chosen = _found_again(chosen, groove.pattern)
-        self.cursor_ticks = min(self.cursor_ticks, max(groove.pattern.length_ticks - 1, 0))
-        self.cursor_row = min(self.cursor_row, len(self.geometry_now().lanes) - 1)
         self.refresh()
         self.selection_changed.emit()
 
-    def chosen_hits(self) -> list[Hit]:
-        hits = self.groove.pattern.hits
-        return [hits[i] for i in sorted(self.chosen) if i < len(hits)]
+    @property
+    def chosen(self) -> set[int]:
+        """Indices of the chosen hits in the pattern that is shown."""
+        return set(self.choice.indices(self.groove.pattern))
 
-    def choose(self, indices: set[int]) -> None:
-        self.chosen = indices
-        self.viewport().update()
+    @property
+    def cursor_ticks(self) -> int:
+        return min(self.choice.cursor_ticks, max(self.groove.pattern.length_ticks - 1, 0))
+
+    @property
+    def cursor_row(self) -> int:
+        """The row of the cursor's lane; the nearest one where that lane is not shown."""
+        lanes = self.geometry_now().lanes
+        if self.choice.lane in lanes:
+            return lanes.index(self.choice.lane)
+        return min(range(len(lanes)), key=lambda row: abs(lanes[row] - self.choice.lane))
+
+    @property
+    def region(self) -> Range | None:
+        return self._drawn_range or self.choice.range_ticks
+
+    def _choice_changed(self) -> None:
+        if self.isVisible():
+            self.viewport().update()
         self.selection_changed.emit()
+
+    def _range_changed(self) -> None:
+        self._drawn_range = None
+        if self.isVisible():
+            self.refresh()
+
+    def chosen_hits(self) -> list[Hit]:
+        return self.choice.hits(self.groove.pattern)
+
+    def choose(self, indices: Iterable[int]) -> None:
+        """Choose hits by their place in the pattern that is shown."""
+        hits = self.groove.pattern.hits
+        self.choice.put(keys=(hits[i].key for i in indices))
+
+    def propose(self, hits: tuple[Hit, ...]) -> None:
+        """Show hits that may come, dotted; none takes them away."""
+        self.proposed = hits
+        self.viewport().update()
 
     def geometry_now(self) -> Geometry:
         view = self.viewport()
@@ -94,24 +128,24 @@ class GridView(LayeredView):
         )  # fmt: skip
 
     def _zoom(self) -> float:
-        if self._quarter_px:
-            return self._quarter_px
+        if self.choice.quarter_px:
+            return self.choice.quarter_px
         return max(self._zoom_for(2), 30.0)
 
     def _zoom_for(self, bars: int) -> float:
         """Pixels of a quarter with this many bars, or all there are, on the screen."""
         pattern = self.groove.pattern
-        quarters = pattern.meter.bar_ticks / TICKS_PER_QUARTER * min(pattern.bars, bars)
+        quarters = pattern.frame.start_of(min(pattern.bars, bars) + 1) / TICKS_PER_QUARTER
         return (self.viewport().width() - GUTTER_W - LEFT_PAD - RIGHT_PAD) / quarters
 
     def fit_all(self) -> None:
         """All bars on the screen; of more than 16 the 16 from the page of the cursor on."""
         low, high = ZOOM_LIMITS_PX
-        self._quarter_px = min(max(self._zoom_for(MOST_BARS_ON_SCREEN), low), high)
+        self.choice.quarter_px = min(max(self._zoom_for(MOST_BARS_ON_SCREEN), low), high)
         self.set_scroll_range()
-        page = self.groove.pattern.meter.bar_ticks * MOST_BARS_ON_SCREEN
-        g = self.geometry_now()
-        shift = g.x_of(self.cursor_ticks // page * page) - g.x_of(0)
+        g, frame = self.geometry_now(), self.groove.pattern.frame
+        first = (frame.spot_at(self.cursor_ticks).bar - 1) // MOST_BARS_ON_SCREEN * MOST_BARS_ON_SCREEN + 1
+        shift = g.x_of(frame.start_of(first)) - g.x_of(0)
         self.horizontalScrollBar().setValue(round(shift))
         self.refresh()
 
@@ -121,7 +155,7 @@ class GridView(LayeredView):
         x = around_x if around_x is not None else g.x_of(self.cursor_ticks)
         ticks = g.ticks_at(x)
         low, high = ZOOM_LIMITS_PX
-        self._quarter_px = min(max(g.quarter_px * factor, low), high) if factor else 0.0
+        self.choice.quarter_px = min(max(g.quarter_px * factor, low), high) if factor else 0.0
         self.set_scroll_range()
         moved = self.geometry_now().x_of(ticks) - x
         self.horizontalScrollBar().setValue(round(self.horizontalScrollBar().value() + moved))
@@ -159,6 +193,7 @@ class GridView(LayeredView):
             self._scrolling = False
         else:
             QTimer.singleShot(0, self.viewport().update)
+        paint_proposed(painter, g, self.proposed, rect.left(), rect.right())
         self._paint_cursor(painter, g)
         if rect.left() < GUTTER_W:
             painter.drawPixmap(0, 0, self._gutter_pixmap(g, ratio))
@@ -228,29 +263,24 @@ class GridView(LayeredView):
 
     def move_bars(self, bars: int) -> None:
         """Move by whole bars, as far as there are any."""
-        bar, pattern = self.groove.pattern.meter.bar_ticks, self.groove.pattern
-        to = self.cursor_ticks + bars * bar
+        pattern = self.groove.pattern
+        spot = pattern.frame.spot_at(self.cursor_ticks)
+        length = pattern.frame.length_of(spot.bar + bars)
+        to = pattern.frame.ticks_of(Spot(spot.bar + bars, min(spot.tick, length - 1)))
         self.put_cursor(to if 0 <= to < pattern.length_ticks else self.cursor_ticks, self.cursor_row)
 
     def stand(self, chosen: frozenset[int], ticks: int, lane: int) -> None:
         """Put cursor and choice where a command left them."""
-        g = self.geometry_now()
-        self.cursor_ticks = min(max(ticks, 0), max(self.groove.pattern.length_ticks - 1, 0))
-        if lane in g.lanes:
-            self.cursor_row = g.lanes.index(lane)
-        self.chosen = set(chosen)
-        self.reveal(self.cursor_ticks)
-        self.viewport().update()
-        self.selection_changed.emit()
+        ticks = min(max(ticks, 0), max(self.groove.pattern.length_ticks - 1, 0))
+        self.choice.put(keys=chosen, cursor_ticks=ticks, lane=lane)
+        self.reveal(ticks)
 
     def put_cursor(self, ticks: int, row: int) -> None:
-        self.cursor_ticks, self.cursor_row = ticks, row
-        lane = LANES[self.geometry_now().lanes[row]]
-        hits = self.groove.pattern.hits
-        self.chosen = {i for i in self.groove.pattern.between(ticks, ticks + 1) if hits[i].voice in lane.voices}
+        lane = self.geometry_now().lanes[row]
+        here = [self.groove.pattern.hits[i] for i in self.groove.pattern.between(ticks, ticks + 1)]
+        keys = (h.key for h in here if h.voice in LANES[lane].voices)
+        self.choice.put(keys=keys, cursor_ticks=ticks, lane=lane)
         self.reveal(ticks)
-        self.viewport().update()
-        self.selection_changed.emit()
         self.cursor_moved.emit()
 
     def next_hit(self, direction: int) -> None:
@@ -300,9 +330,7 @@ class GridView(LayeredView):
             elif index not in self.chosen:
                 self.choose({index})
             self._dragged = found
-            row = g.row_of(found.voice)
-            self.cursor_ticks, self.cursor_row = found.position_ticks, row if row is not None else self.cursor_row
-            self.viewport().update()
+            self.choice.put(cursor_ticks=found.position_ticks, lane=LANE_OF_VOICE[found.voice])
         elif (row := g.row_at(at.y())) is not None and at.x() > GUTTER_W:
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:  # Shift and drag draws velocities
                 self._line_row = row
@@ -310,10 +338,11 @@ class GridView(LayeredView):
             self.put_cursor(g.spot_at(row, at.x()), row)
 
     def _beat_at(self, g: Geometry, x: float, *, up: bool) -> int:
-        unit = self.groove.pattern.meter.unit_ticks
-        ticks = g.ticks_at(x)
-        beat = -int(-ticks // unit) if up else int(ticks // unit)
-        return min(max(beat * unit, 0), self.groove.pattern.length_ticks)
+        frame, ticks = self.groove.pattern.frame, math.floor(g.ticks_at(x))
+        beat = frame.beat_start_at(ticks)
+        if up and beat < ticks:
+            beat += frame.meter_at(ticks).unit_ticks
+        return min(max(beat, 0), self.groove.pattern.length_ticks)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at, g = event.position(), self.geometry_now()
@@ -325,7 +354,7 @@ class GridView(LayeredView):
         self._dragging = True
         if self._region_from is not None:
             end = self._beat_at(g, at.x(), up=True)
-            self.region = (min(self._region_from, end), max(self._region_from, end))
+            self._drawn_range = (min(self._region_from, end), max(self._region_from, end))
             self.viewport().update()
         elif self._line_row is not None:
             self._line = QLineF(self._press, at)
@@ -337,7 +366,7 @@ class GridView(LayeredView):
             self._choose_band(g)
 
     def _drag_values(self, g: Geometry, at: QPointF) -> tuple[int, float]:
-        """Velocity by height and deviation by side, each only once the drag goes that way."""
+        """Change of velocity by height and of deviation by side, each only once the drag goes that way."""
         hit, press = self._dragged, self._press
         assert hit is not None and press is not None
         by = at - press
@@ -347,7 +376,7 @@ class GridView(LayeredView):
         if abs(by.x()) > _DRAG_START_PX:
             offset = round(hit.offset_ms + by.x() / g.ms_px(hit.position_ticks), 1)
             offset = min(max(offset, -MAX_OFFSET_MS), MAX_OFFSET_MS)
-        return velocity, offset
+        return velocity - hit.velocity, offset - hit.offset_ms
 
     def _choose_band(self, g: Geometry) -> None:
         band = self._band
@@ -364,7 +393,8 @@ class GridView(LayeredView):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         g = self.geometry_now()
         if self._region_from is not None:
-            drawn = self.region if self._dragging else None
+            drawn = self._drawn_range if self._dragging else None
+            self._drawn_range = None
             # Past the end of the groove there is nothing to play.
             self.region_wanted.emit(drawn if drawn and drawn[0] < drawn[1] else None)
         elif self._line_row is not None:
@@ -394,27 +424,11 @@ class GridView(LayeredView):
         pattern = self.groove.pattern
         if row is None:
             row = 0
-        names = " = ".join(all_names(g.spot_at(row, at.x()), pattern.meter, pattern.grid))
+        names = " = ".join(all_names(g.spot_at(row, at.x()), pattern.frame, pattern.grid))
         hit = g.hit_at(at.x(), at.y())
         if hit is not None:
             late = self.groove.feel.lean_of(hit.voice) + hit.offset_ms
             side = "late" if late > 0 else "early"
-            names = " = ".join(all_names(hit.position_ticks, pattern.meter, pattern.grid))
+            names = " = ".join(all_names(hit.position_ticks, pattern.frame, pattern.grid))
             names += f"\n{voice(hit.voice).label}, velocity {hit.velocity}, {abs(late):.1f} ms {side}"
         QToolTip.showText(where, names, self.viewport())
-
-
-def _found_again(chosen: list[Hit], pattern: Pattern) -> set[int]:
-    """Indices of hits in another version: the same objects, else the same spots and voices."""
-    if len(chosen) > _MANY:
-        wanted = {id(h) for h in chosen}
-        spots = {(h.position_ticks, h.voice, h.grace) for h in chosen}
-        return {
-            i for i, h in enumerate(pattern.hits) if id(h) in wanted or (h.position_ticks, h.voice, h.grace) in spots
-        }
-    out: set[int] = set()
-    for h in chosen:
-        near = pattern.between(h.position_ticks, h.position_ticks + 1)
-        same = [i for i in near if pattern.hits[i] is h]
-        out.update(same or (i for i in near if (pattern.hits[i].voice, pattern.hits[i].grace) == (h.voice, h.grace)))
-    return out

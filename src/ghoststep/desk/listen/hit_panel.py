@@ -10,7 +10,7 @@ from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.widgets import label
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
-from ghoststep.music.spots import count_name, spot_at
+from ghoststep.music.spots import name_at
 from ghoststep.session.document.document import Document
 
 _COLUMNS = 3
@@ -79,12 +79,12 @@ class HitPanel(QWidget):
                 "Click a hit to hear it. Click beside one to set the cursor, Enter adds a missed hit there."
             )
             return
-        meter = heard.explained.groove.pattern.meter
-        spot = spot_at(hit.position_ticks, meter)
+        frame = heard.explained.groove.pattern.frame
         late = heard.explained.groove.feel.lean_of(hit.voice) + hit.offset_ms
         kind = f", {hit.stroke}" if hit.stroke != "plain" else ", grace note" if hit.grace else ""
+        bar, name = frame.spot_at(hit.position_ticks).bar, name_at(hit.position_ticks, frame)
         self.words.setText(
-            f"{voice(hit.voice).label}{kind}, bar {spot.bar}, {count_name(spot.tick, meter)}\n"
+            f"{voice(hit.voice).label}{kind}, bar {bar}, {name}\n"
             f"{hit.origin.time_s:.3f} s, velocity {hit.velocity}, {hit.role.value}\n"
             f"{abs(late):.1f} ms {'late' if late > 0 else 'early'}, sure to {100 * hit.origin.confidence:.0f} %"
         )

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ghoststep.desk.listen.hit_panel import HitPanel
@@ -11,8 +11,9 @@ from ghoststep.desk.listen.passage_page import PassagePage
 from ghoststep.desk.listen.tap_page import TapPage
 from ghoststep.desk.listen.wave_view import DOUBTFUL, WaveView, peaks
 from ghoststep.desk.model.command_table import COMMANDS
-from ghoststep.desk.model.studio import Studio
+from ghoststep.desk.model.places import Desk
 from ghoststep.desk.parts.overview import OverviewStrip
+from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import choice, clear, label, panel, scrolled, show_choice
 from ghoststep.files.sound import Overview
 from ghoststep.listen.reading import TempoReading
@@ -21,32 +22,26 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
-from ghoststep.work import corrections as listening
+from ghoststep.work import corrections
 
 _METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "9/8", "5/4", "7/8 2+2+3", "7/8 3+2+2", "7/4", "11/4 4+4+3")
 _OVERVIEW_COLUMNS = 2000
 _NEW_VELOCITY = 72
 
 
-class ListenPlace(QWidget):
+class ListenPlace(PlaceWidget):
     """The first place; empty it invites a file."""
 
-    take_to_grid = Signal()
-    file_wanted = Signal()
-    demo_wanted = Signal()
-    taps_wanted = Signal()
-    command_wanted = Signal(str)
-
-    def __init__(self, studio: Studio) -> None:
-        super().__init__()
-        self._studio = studio
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        studio = self._studio = self.studio
         self._in_doubts = False
-        self.card = HitPanel(self.command_wanted.emit)
-        self.view = WaveView()
+        self.card = HitPanel(desk.run)
+        self.view: WaveView = WaveView(studio.choice)
         self.view.hit_clicked.connect(lambda _hit: self.hear_chosen())
         self.view.moment_clicked.connect(studio.hear_moment)
         self.view.hit_chosen.connect(lambda hit: self.card.show_hit(hit, studio.document))
-        self.view.region_wanted.connect(lambda region: studio.set_wish(region_ticks=region))
+        self.view.region_wanted.connect(studio.choice.set_range)
         self.overview = OverviewStrip()
         self.view.window_changed.connect(self.overview.show_stretch)
         self.overview.stretch_changed.connect(self.view.show_window)
@@ -59,16 +54,15 @@ class ListenPlace(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._stack)
-        studio.document_changed.connect(self.show_document)
+        studio.document_opened.connect(self._leave_pages)
         studio.passage_wanted.connect(self.pick_passage)
         self.passage.passage_wanted.connect(lambda path, a, b: studio.listen_to(path, (a, b)))
         self.passage.whole_wanted.connect(lambda path: studio.listen_to(path, None))
         self.passage.hear_wanted.connect(studio.hear_passage)
-        self.passage.cancelled.connect(self.show_document)
+        self.passage.cancelled.connect(self._leave_pages)
         self.taps.click_wanted.connect(studio.play_click)
         self.taps.finished.connect(studio.take_taps)
-        self.taps.cancelled.connect(self.show_document)
-        studio.wish_changed.connect(lambda: self.view.show_region(studio.wish.region_ticks))
+        self.taps.cancelled.connect(self._leave_pages)
 
     # -- building -----------------------------------------------------------------------------------------------
 
@@ -84,14 +78,15 @@ class ListenPlace(QWidget):
         layout.addSpacing(14)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
-        for text, signal, main in (
-            ("Choose a file …", self.file_wanted, True),
-            ("Open the demo", self.demo_wanted, False),
-            ("Tap a groove", self.taps_wanted, False),
+        for text, name, main in (
+            ("Choose a file …", "file.open", True),
+            ("Open the demo", "file.demo", False),
+            ("Tap a groove", "file.tap", False),
+            ("New groove …", "file.new", False),
         ):
             button = QPushButton(text)
             button.setObjectName("main" if main else "")
-            button.clicked.connect(signal)
+            button.clicked.connect(lambda _=False, n=name: self.desk.run(n))
             buttons.addWidget(button)
         buttons.addStretch(1)
         layout.addLayout(buttons)
@@ -118,7 +113,7 @@ class ListenPlace(QWidget):
         self._side.addWidget(self.card)
         self._side.addStretch(1)
         go = QPushButton("To the grid  (F2)")
-        go.clicked.connect(self.take_to_grid)
+        go.clicked.connect(lambda: self.desk.go("place"))
         self._side.addWidget(go)
         self._sentence = label("", "sentence", wrap=True)
         self._sentence.setContentsMargins(14, 8, 14, 8)
@@ -160,7 +155,7 @@ class ListenPlace(QWidget):
         button.setToolTip(command.text)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         button.setStyleSheet("padding: 3px 4px;")
-        button.clicked.connect(lambda: self.command_wanted.emit(name))
+        button.clicked.connect(lambda: self.desk.run(name))
         return button
 
     # -- showing ------------------------------------------------------------------------------------------------
@@ -168,7 +163,9 @@ class ListenPlace(QWidget):
     def show_document(self) -> None:
         document = self._studio.document
         heard = document.listening
-        self._stack.setCurrentIndex(1 if heard else 0)
+        # A page that is being used (taps, a passage) is not closed because something changes under it.
+        if self._stack.currentIndex() < 2:
+            self._stack.setCurrentIndex(1 if heard else 0)
         self._show_overview(document)
         self.view.show_document(document)
         if heard is None:
@@ -189,6 +186,27 @@ class ListenPlace(QWidget):
         self._show_readings(tuple(r for r in explained.readings if not _is(r, document))[:2])
         self.card.show_doubts(sum(c < DOUBTFUL for c in heard.confidence))
         self.card.show_hit(self.view.chosen, document)
+
+    def _leave_pages(self) -> None:
+        """Back from taps or a passage to what was heard."""
+        self._stack.setCurrentIndex(1 if self._studio.document.listening else 0)
+
+    def set_playhead(self, ticks: float | None) -> None:
+        heard = self._studio.document.listening
+        seconds = None
+        if ticks is not None and heard is not None:
+            # The recording goes on at the tempo it was heard in, whatever the groove's is now.
+            seconds = heard.explained.start_s + float(heard.explained.groove.tempo.seconds(ticks))
+        self.view.set_playhead(seconds)
+
+    def zoom(self, factor: float) -> None:
+        self.view.zoom(factor)
+
+    def take_focus(self) -> None:
+        (self.taps if self._stack.currentWidget() is self.taps else self.view).setFocus()
+
+    def look_changed(self) -> None:
+        self.view.refresh()
 
     def pick_passage(self, path: Path, overview: Overview) -> None:
         self.passage.show_file(path, overview)
@@ -218,7 +236,7 @@ class ListenPlace(QWidget):
             button.setStyleSheet("padding: 3px 4px;")
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(
-                lambda _=False, r=reading: self._studio.correct(lambda d: listening.reading(d, r.tempo_bpm, r.meter))
+                lambda _=False, r=reading: self._studio.correct(lambda d: corrections.reading(d, r.tempo_bpm, r.meter))
             )
             self._readings.addWidget(button)
 
@@ -226,7 +244,7 @@ class ListenPlace(QWidget):
 
     def _meter_picked(self, value: object) -> None:
         meter = Meter.parse(str(value))
-        self._studio.correct(lambda d: listening.in_meter(d, meter))
+        self._studio.correct(lambda d: corrections.in_meter(d, meter))
 
     def correct_chosen(self, change: Callable[[Document, Hit], Edit], *, then_doubt: bool) -> None:
         hit = self.view.chosen
@@ -240,13 +258,13 @@ class ListenPlace(QWidget):
 
     def _after(self, hit: Hit) -> Hit | None:
         """The doubt that comes after this one; the round ends with the last."""
-        found = listening.next_doubt(self._studio.document, hit, limit=DOUBTFUL)
+        found = corrections.next_doubt(self._studio.document, hit, limit=DOUBTFUL)
         self._in_doubts = found is not None and found is not hit
         return found if self._in_doubts else None
 
     def next_doubt(self) -> None:
         """Choose and play the most doubtful hit, then the next one."""
-        found = listening.next_doubt(self._studio.document, self.view.chosen, limit=DOUBTFUL)
+        found = corrections.next_doubt(self._studio.document, self.view.chosen, limit=DOUBTFUL)
         self._in_doubts = found is not None
         if found is None:
             self._studio.said.emit("No doubts left.", False)
@@ -276,7 +294,7 @@ class ListenPlace(QWidget):
         alike = sorted(h.velocity for h in self.view.hits() if h.voice == name)
         velocity = alike[len(alike) // 2] if alike else _NEW_VELOCITY
         at = moment
-        self._studio.correct(lambda d: listening.missed_hit(d, at, name, velocity))
+        self._studio.correct(lambda d: corrections.missed_hit(d, at, name, velocity))
 
     def beat_one_here(self) -> None:
         moment = self.view.moment()
@@ -284,7 +302,7 @@ class ListenPlace(QWidget):
             self._studio.said.emit("Choose a hit or click on a moment first.", True)
         else:
             at = moment
-            self._studio.correct(lambda d: listening.beat_one(d, at))
+            self._studio.correct(lambda d: corrections.beat_one(d, at))
 
 
 def _is(reading: TempoReading, document: Document) -> bool:

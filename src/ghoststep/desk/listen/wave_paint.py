@@ -134,7 +134,6 @@ def paint_lines(painter: QPainter, scene: Scene, region: tuple[int, int] | None)
         return
     explained = heard.explained
     pattern, tempo = explained.groove.pattern, explained.groove.tempo
-    unit, bar = pattern.meter.unit_ticks, pattern.meter.bar_ticks
     low = int(tempo.to_ticks(scene.seconds_at(GUTTER_W) - explained.start_s))
     high = int(tempo.to_ticks(scene.seconds_at(scene.width) - explained.start_s))
 
@@ -145,19 +144,17 @@ def paint_lines(painter: QPainter, scene: Scene, region: tuple[int, int] | None)
         a, b = x_at(region[0]), x_at(region[1])
         painter.fillRect(QRectF(max(a, GUTTER_W), 2, max(b - max(a, GUTTER_W), 0), RULER_H - 4), Look.color("lamp", 70))
     _paint_steps(painter, scene, low, high)
-    start = max(0, low // unit * unit)
-    for tick in range(start, min(high, pattern.length_ticks) + 1, unit):
+    for tick, on_bar in pattern.frame.beats(max(0, low), min(high, pattern.length_ticks) + 1):
         x = x_at(tick)
         if x < GUTTER_W - 2:
             continue
-        on_bar = tick % bar == 0
         color = Look.color("text" if on_bar else "strong_line", 170 if on_bar else 150)
         painter.setPen(QPen(color, 2 if on_bar else 1))
         painter.drawLine(QLineF(x, RULER_H - (16 if on_bar else 5), x, scene.height))
         if on_bar and tick < pattern.length_ticks:
             painter.setFont(font(14, bold=True))
             painter.setPen(Look.color("text"))
-            painter.drawText(QPointF(x + 5, RULER_H - 10), f"bar {tick // bar + 1}")
+            painter.drawText(QPointF(x + 5, RULER_H - 10), f"bar {pattern.frame.spot_at(tick).bar}")
 
 
 def _paint_steps(painter: QPainter, scene: Scene, low: int, high: int) -> None:
@@ -173,7 +170,7 @@ def _paint_steps(painter: QPainter, scene: Scene, low: int, high: int) -> None:
             continue
         first = max(passage.start_ticks, low // step * step)
         for tick in range(first, min(passage.end_ticks, high), step):
-            played = swing.bend_one(tick) if passage.grid not in (12, 24) else float(tick)
+            played = swing.bend_one(tick, explained.groove.pattern.frame)
             x = scene.x_of(explained.start_s + float(tempo.seconds(played)))
             if x >= GUTTER_W:
                 painter.drawLine(QLineF(x, RULER_H, x, scene.height))

@@ -12,6 +12,7 @@ from ghoststep.desk.listen import wave_paint as paint
 from ghoststep.desk.listen.wave_paint import DOUBTFUL, GUTTER_W, LEAD_PX, RULER_H, Scene, peaks
 from ghoststep.desk.look.layered import LayeredView
 from ghoststep.desk.look.look import Look
+from ghoststep.desk.model.choice import Choice, Range
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
@@ -32,35 +33,48 @@ class WaveView(LayeredView):
     window_changed = Signal(float, float)  # the seconds that are seen
     gutter_px = GUTTER_W
 
-    def __init__(self) -> None:
+    def __init__(self, choice: Choice | None = None) -> None:
         super().__init__()
         self.document = Document()
-        self.chosen: Hit | None = None
-        self.cursor_s: float | None = None
-        self.cursor_row = 0
-        self.region: tuple[int, int] | None = None
+        self.choice = choice or Choice()
+        self.choice.changed.connect(self._choice_changed)
+        self.choice.range_changed.connect(self._choice_changed)
         self.spectral = False
-        self._zoom = 0.0  # pixels a second; 0 fits the whole recording
         self._region_from: int | None = None
         self.setAccessibleName("Recording")
 
     # -- state --------------------------------------------------------------------------------------------------
 
     def show_document(self, document: Document) -> None:
-        """Show a document; the chosen hit stays chosen where its moment still has a hit."""
-        if document.recording is not self.document.recording:
-            self._zoom, self.cursor_s, self.chosen = 0.0, None, None
+        """Show a document; the chosen hit stays chosen as long as it is there."""
         self.document = document
-        if self.chosen is not None:
-            self.chosen = self._same_hit(self.chosen)
-        self.cursor_row = min(self.cursor_row, max(len(self.rows()) - 1, 0))
         self.refresh()
 
-    def _same_hit(self, old: Hit) -> Hit | None:
-        if old.origin is None:
+    @property
+    def chosen(self) -> Hit | None:
+        """The one hit that is looked at: the first of the chosen ones that were heard."""
+        heard = self.document.listening
+        if heard is None or self.cursor_s is not None:
             return None
-        here = [h for h in self.hits() if h.origin and abs(h.origin.time_s - old.origin.time_s) < 1e-6]
-        return next((h for h in here if h.voice == old.voice), here[0] if len(here) == 1 else None)
+        return next(iter(self.choice.hits(heard.explained.groove.pattern)), None)
+
+    @property
+    def cursor_s(self) -> float | None:
+        return self.choice.moment_s
+
+    @property
+    def cursor_row(self) -> int:
+        rows = self.rows()
+        return rows.index(self.choice.lane) if self.choice.lane in rows else 0
+
+    @property
+    def region(self) -> Range | None:
+        return self.choice.range_ticks
+
+    def _choice_changed(self) -> None:
+        if self.isVisible():
+            self.refresh()
+        self.hit_chosen.emit(self.chosen)
 
     def hits(self) -> tuple[Hit, ...]:
         heard = self.document.listening
@@ -76,21 +90,31 @@ class WaveView(LayeredView):
 
     def choose(self, hit: Hit | None) -> None:
         """Choose a hit and bring it into view."""
-        self.chosen = hit
-        if hit is not None and hit.origin is not None:
-            self.cursor_s = None
-            self.cursor_row = self.rows().index(LANE_OF_VOICE[hit.voice])
-            self._bring_into_view(hit.origin.time_s)
+        if hit is None or hit.origin is None:
+            self.choice.put(keys=())
+            return
+        cursor = self._ticks_at(hit.origin.time_s)
+        self.choice.put(keys=(hit.key,), cursor_ticks=cursor, lane=LANE_OF_VOICE[hit.voice])
+        self._bring_into_view(hit.origin.time_s)
         self.refresh()
-        self.hit_chosen.emit(hit)
+
+    def _ticks_at(self, seconds: float) -> int:
+        """The position in the heard groove nearest to a moment."""
+        heard = self.document.listening
+        if heard is None:
+            return 0
+        groove = heard.explained.groove
+        ticks = round(float(groove.tempo.to_ticks(seconds - heard.explained.start_s)))
+        return min(max(ticks, 0), groove.pattern.length_ticks - 1)
 
     def choose_next(self, direction: int) -> None:
         """The next or previous hit in the order of time."""
         ordered = sorted((h for h in self.hits() if h.origin), key=lambda h: h.origin.time_s if h.origin else 0)
         if not ordered:
             return
-        if self.chosen is not None:
-            at = next((i for i, h in enumerate(ordered) if h is self.chosen), 0) + direction
+        chosen = self.chosen
+        if chosen is not None:
+            at = next((i for i, h in enumerate(ordered) if h.key == chosen.key), 0) + direction
         else:
             now = self.cursor_s or 0.0
             later = [i for i, h in enumerate(ordered) if h.origin and h.origin.time_s > now]
@@ -99,17 +123,21 @@ class WaveView(LayeredView):
 
     def move_lane(self, by: int) -> None:
         """The cursor to another lane; with a hit chosen, to the moment of that hit."""
-        if self.chosen is not None and self.chosen.origin is not None:
-            self.cursor_s, self.chosen = self.chosen.origin.time_s, None
-            self.hit_chosen.emit(None)
-        self.cursor_row = min(max(self.cursor_row + by, 0), max(len(self.rows()) - 1, 0))
-        self.refresh()
+        moment, rows = self.moment(), self.rows()
+        row = min(max(self.cursor_row + by, 0), len(rows) - 1)
+        if moment is None:
+            self.choice.put(lane=rows[row])
+        else:
+            self.put_cursor(moment, row)
 
     def put_cursor(self, seconds: float, row: int | None = None) -> None:
-        self.cursor_s, self.chosen = min(max(seconds, 0.0), self.length_s), None
-        self.cursor_row = self.cursor_row if row is None else row
-        self.refresh()
-        self.hit_chosen.emit(None)
+        """To a moment, which need not be a spot of the grid."""
+        seconds = min(max(seconds, 0.0), self.length_s)
+        rows = self.rows()
+        self.choice.keys = frozenset()
+        self.choice.cursor_ticks, self.choice.moment_s = self._ticks_at(seconds), seconds
+        self.choice.lane = rows[self.cursor_row if row is None else row]
+        self.choice.changed.emit()
 
     def moment(self) -> float | None:
         """The moment pointed at: of the chosen hit, else of the cursor."""
@@ -121,11 +149,6 @@ class WaveView(LayeredView):
         self.spectral = not self.spectral
         self.refresh()
 
-    def show_region(self, region: tuple[int, int] | None) -> None:
-        if region != self.region:
-            self.region = region
-            self.refresh()
-
     # -- layout -------------------------------------------------------------------------------------------------
 
     @property
@@ -136,7 +159,7 @@ class WaveView(LayeredView):
 
     def px_per_s(self) -> float:
         fit = (self.viewport().width() - GUTTER_W - 2 * LEAD_PX) / max(self.length_s, 0.1)
-        return max(self._zoom, fit)
+        return max(self.choice.second_px, fit)
 
     def scene(self) -> Scene:
         view = self.viewport()
@@ -158,7 +181,7 @@ class WaveView(LayeredView):
         if around_x is None and moment is not None and GUTTER_W < self.x_of(moment) < self.viewport().width():
             x = self.x_of(moment)
         seconds = self.seconds_at(x)
-        self._zoom = min(self.px_per_s() * factor, _MAX_PX_PER_S) if factor else 0.0
+        self.choice.second_px = min(self.px_per_s() * factor, _MAX_PX_PER_S) if factor else 0.0
         self.set_scroll_range()
         bar = self.horizontalScrollBar()
         bar.setValue(round(bar.value() + self.x_of(seconds) - x))
@@ -167,7 +190,7 @@ class WaveView(LayeredView):
     def show_window(self, start_s: float, end_s: float) -> None:
         """Scroll and zoom to a stretch."""
         room = self.viewport().width() - GUTTER_W - 2 * LEAD_PX
-        self._zoom = min(room / max(end_s - start_s, 0.05), _MAX_PX_PER_S)
+        self.choice.second_px = min(room / max(end_s - start_s, 0.05), _MAX_PX_PER_S)
         self.set_scroll_range()
         self.horizontalScrollBar().setValue(round(start_s * self.px_per_s()))
         self.refresh()
@@ -223,9 +246,10 @@ class WaveView(LayeredView):
         if heard is None:
             return None
         explained = heard.explained
-        unit = explained.groove.pattern.meter.unit_ticks
-        ticks = float(explained.groove.tempo.to_ticks(self.seconds_at(x) - explained.start_s))
-        return min(max(round(ticks / unit) * unit, 0), explained.groove.pattern.length_ticks)
+        pattern = explained.groove.pattern
+        ticks = round(float(explained.groove.tempo.to_ticks(self.seconds_at(x) - explained.start_s)))
+        unit = pattern.frame.meter_at(ticks).unit_ticks
+        return min(max(pattern.frame.beat_start_at(ticks + unit // 2), 0), pattern.length_ticks)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() is not Qt.MouseButton.LeftButton:

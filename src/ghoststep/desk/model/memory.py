@@ -1,33 +1,40 @@
-"""What outlives a run: recent files, and autosaves to recover after a crash."""
+"""What outlives a run: recent files, and copies of the work to recover after a crash."""
 
 import json
 import logging
-import os
+import secrets
 import time
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
+from ghoststep.files.locks import Busy, Held, lock
 from ghoststep.files.places import autosave_folder, made, state_folder
 from ghoststep.files.project import PROJECT_SUFFIX, load_project, save_project
-from ghoststep.files.safe import write_text
+from ghoststep.files.safe import clear_parts, read_bytes, write_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 
 log = logging.getLogger(__name__)
 MAX_RECENT = 10
+_MAX_BYTES = 200_000
 
 
 def recent_files() -> list[Path]:
-    """The files opened last, newest first; those that are gone are left out."""
+    """The files opened last, newest first; those that are gone are left out, and so is a list that is no list."""
+    file = state_folder() / "recent.json"
     try:
-        names = json.loads((state_folder() / "recent.json").read_text("utf-8"))
-    except (OSError, ValueError):
+        names = json.loads(read_bytes(file, limit_bytes=_MAX_BYTES)) if file.exists() else []
+    except (OSError, ValueError, RecursionError):
         return []
     if not isinstance(names, list):
         return []
-    paths = [Path(n) for n in names if isinstance(n, str)]
-    return [p for p in paths if p.exists()][:MAX_RECENT]
+    out = []
+    for name in names:
+        with suppress(OSError, ValueError):  # names too long, or with a zero in them
+            if isinstance(name, str) and Path(name).exists():
+                out.append(Path(name))
+    return out[:MAX_RECENT]
 
 
 def remember(path: Path) -> None:
@@ -41,7 +48,7 @@ def remember(path: Path) -> None:
 
 @dataclass(frozen=True)
 class Leftover:
-    """An autosave of a run that did not end well."""
+    """A copy of work whose run did not end well."""
 
     file: Path
     saved_at: float
@@ -52,47 +59,97 @@ class Leftover:
         return "just now" if minutes < 1 else f"{minutes} min ago" if minutes < 120 else f"{minutes // 60} h ago"
 
 
-def autosave_file() -> Path:
-    """This run's own autosave; its name holds the process, so others can tell whether it still runs."""
-    return autosave_folder() / f"run-{os.getpid()}{PROJECT_SUFFIX}"
+class Copy:
+    """The copy that is kept of one open document, under a random name, locked as long as the document is open."""
 
+    def __init__(self) -> None:
+        self.file = autosave_folder() / f"work-{secrets.token_hex(8)}{PROJECT_SUFFIX}"
+        self._held: Held | None = None
+        self._gone = False  # set on the GUI thread while another may be writing
+        self._instead_of: list[tuple[Leftover, Held]] = []
 
-def autosave(document: Document) -> None:
-    """Write the document beside, never over, the user's file."""
-    made(autosave_folder())
-    save_project(autosave_file(), document)
+    def keep(self, document: Document) -> None:
+        """Write the document beside, never over, the user's file; what it was recovered from is no longer needed then.
 
+        Raises
+        ------
+        InputError
+            Where it cannot be written.
+        """
+        folder = made(autosave_folder(), private=True)
+        if self._held is None:
+            with suppress(Busy):
+                self._held = lock(self.file)
+        clear_parts(folder)
+        save_project(self.file, document, private=True)
+        if self._gone:
+            self._remove()
+        else:
+            self._drop_older()
 
-def forget_autosave() -> None:
-    with suppress(OSError):
-        autosave_file().unlink(missing_ok=True)
+    def recovered_from(self, leftover: Leftover, held: Held) -> None:
+        """Keep an older copy until this document has one of its own, or is saved."""
+        self._instead_of.append((leftover, held))
 
+    def forget(self) -> None:
+        """The work is saved or given up: no copy is needed, and one that is being written goes too."""
+        self._gone = True
+        self._remove()
+        self._drop_older()
 
-def _alive(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+    def _remove(self) -> None:
+        with suppress(OSError):
+            self.file.unlink(missing_ok=True)
+        if self._held is not None:
+            self._held.release()
+            self._held = None
+
+    def _drop_older(self) -> None:
+        for leftover, held in self._instead_of:
+            with suppress(OSError):
+                leftover.file.unlink(missing_ok=True)
+            held.release()
+        self._instead_of = []
 
 
 def leftovers() -> list[Leftover]:
-    """Autosaves whose run is over, newest first."""
+    """Copies that no running program holds, newest first."""
     found = []
     with suppress(OSError):
-        for file in autosave_folder().glob(f"run-*{PROJECT_SUFFIX}"):
-            number = file.name.removeprefix("run-").removesuffix(PROJECT_SUFFIX)
-            if number.isdecimal() and int(number) != os.getpid() and not _alive(int(number)):
+        for file in autosave_folder().glob(f"*{PROJECT_SUFFIX}"):
+            with suppress(OSError, Busy):
+                held = lock(file)
+                if held is not None:
+                    held.release()
                 found.append(Leftover(file, file.stat().st_mtime))
     return sorted(found, key=lambda x: -x.saved_at)
 
 
-def recovered(leftover: Leftover) -> Document:
-    return load_project(leftover.file)
+def recovered(leftover: Leftover) -> tuple[Document, Held]:
+    """The work of a copy, and the lock on it, so that no other window takes it too.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be read, or another window has it.
+    """
+    try:
+        held = lock(leftover.file)
+    except Busy as error:
+        raise InputError("Another window has taken that copy already.") from error
+    if held is None:
+        raise InputError("The copy cannot be locked here, so it is left where it is.")
+    try:
+        return load_project(leftover.file), held
+    except InputError:
+        held.release()
+        raise
 
 
 def drop(leftover: Leftover) -> None:
-    with suppress(OSError):
+    """Throw a copy away, unless another window has it."""
+    with suppress(OSError, Busy):
+        held = lock(leftover.file)
         leftover.file.unlink(missing_ok=True)
+        if held is not None:
+            held.release()

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from ghoststep.desk.model.jobs import Jobs
+from ghoststep.desk.model.choice import Choice
+from ghoststep.desk.model.tasks import Progress, Tasks
 from ghoststep.devices.output import Output, default_output
 from ghoststep.devices.player import Player
 from ghoststep.music.groove import Groove
@@ -15,7 +16,7 @@ from ghoststep.music.time import TempoMap
 from ghoststep.session.document.document import Document
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
-from ghoststep.sound.program import Program, Source, Tape, Wish, program
+from ghoststep.sound.program import Plays, Program, Source, Tape, Wish, program
 
 STRETCH_BARS = 64
 _TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as one; the least that says anything
@@ -32,11 +33,18 @@ class Playback(QObject):
         super().__init__()
         self.kit = Kit()
         self.wish = Wish()
+        self.choice = Choice()
+        self.choice.range_changed.connect(self._range_changed)
         self.player = Player(output or default_output())
+        self.tasks = Tasks(lambda: self.owner)
         self._mixdown = Mixdown()  # used by the one thread that prepares sound
-        self._programs = Jobs(threads=1)
         self._from_ticks = 0  # where playing began
         self._wanted = 0  # number of the newest program asked for
+
+    @property
+    def owner(self) -> object:
+        """What tasks belong to: changes with each document that is opened."""
+        raise AssertionError("the studio knows it")
 
     @property
     def document(self) -> Document:
@@ -51,7 +59,8 @@ class Playback(QObject):
 
     def warm_up(self) -> None:
         """Make the sounds of the document's kit before they are asked for."""
-        self._programs.start(lambda _progress: self._program(), done=lambda _p: None, failed=self._fail)
+        groove, wish, tape = self.groove, self._near(self.wish), self._tape()
+        self.tasks.start("sound", lambda _progress: program(groove, self.kit, wish, tape, self._mixdown))
 
     def _tape(self) -> Tape | None:
         document = self.document
@@ -59,48 +68,68 @@ class Playback(QObject):
             return None
         heard = document.listening.explained
         onsets = np.sort([h.origin.time_s for h in heard.groove.pattern.hits if h.origin])
-        return Tape(document.recording.samples, document.recording.rate, heard.start_s, onsets)
-
-    def _program(self) -> Program:
-        return program(self.groove, self.kit, self._near(self.wish), self._tape(), self._mixdown)
+        recording = document.recording
+        return Tape(recording.samples, recording.rate, heard.start_s, onsets, heard.groove.tempo)
 
     def _near(self, wish: Wish) -> Wish:
-        """A groove of hundreds of bars is played in stretches: what is wanted of it, from where playing began."""
+        """The wish with its range; of a groove of hundreds of bars a stretch, from where playing began."""
         pattern = self.groove.pattern
-        if wish.region_ticks or pattern.bars <= STRETCH_BARS:
-            return wish
-        bar = pattern.meter.bar_ticks
-        first = min(self._from_ticks // bar, pattern.bars - 1)
-        return replace(wish, region_ticks=(first * bar, min(first + STRETCH_BARS, pattern.bars) * bar))
+        region = self.choice.range_ticks
+        if region is None and pattern.bars > STRETCH_BARS:
+            first = min(pattern.frame.spot_at(self._from_ticks).bar, pattern.bars)
+            last = min(first + STRETCH_BARS, pattern.bars + 1)
+            region = (pattern.frame.start_of(first), pattern.frame.start_of(last))
+        return replace(wish, region_ticks=region)
 
     def _prepare(self, then: Callable[[Program], None]) -> None:
         """Prepare the sound off the GUI thread; an older one that comes late is dropped."""
         self._wanted += 1
         number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
 
-        def work(_progress: Callable[[float], None]) -> Program | None:
+        def work(_progress: Progress) -> Program | None:
             return program(groove, self.kit, wish, tape, self._mixdown) if number == self._wanted else None
 
+        self._ready(work, number, then)
+
+    def _ready(self, work: Callable[[Progress], Program | None], number: int, then: Callable[[Program], None]) -> None:
         def done(ready: Program | None) -> None:
             if ready is not None and number == self._wanted:
                 then(ready)
 
-        self._programs.start(work, done=done, failed=self._fail)
+        self.tasks.start("sound", work, done=done, failed=self._fail)
 
     def _exchange(self, ready: Program) -> None:
-        if self.player.playing:
+        if self.player.what is Plays.PART:
             self.player.replace(ready, loop=self.wish.loop)
+
+    def refresh_playing(self) -> None:
+        """Let what changed be heard, if the part that is worked on is playing; nothing else is disturbed."""
+        if self.player.what is Plays.PART:
+            self._prepare(self._exchange)
+
+    def _range_changed(self) -> None:
+        self.wish_changed.emit()
+        self.refresh_playing()
 
     def play(self, from_ticks: float | None = None) -> None:
         """Play from the start of the loop, or from a position."""
-
         self._from_ticks = int(from_ticks or 0)
 
         def begin(ready: Program) -> None:
-            self.player.play(ready, loop=self.wish.loop, from_ticks=from_ticks)
-            self.playing_changed.emit()
+            self._begin(ready, loop=self.wish.loop, from_ticks=from_ticks)
 
         self._prepare(begin)
+
+    def _begin(self, ready: Program, *, loop: bool, from_ticks: float | None = None) -> None:
+        self.player.play(ready, loop=loop, from_ticks=from_ticks)
+        self.playing_changed.emit()
+
+    def toggle(self) -> None:
+        """Play or stop."""
+        if self.player.playing:
+            self.stop()
+        else:
+            self.play()
 
     def stop(self) -> None:
         self._wanted += 1
@@ -111,17 +140,20 @@ class Playback(QObject):
         """Change how it is heard; while playing it goes on with that."""
         self.wish = replace(self.wish, **fields)  # type: ignore[arg-type]
         self.wish_changed.emit()
-        if self.player.playing:
-            self._prepare(self._exchange)
+        self.refresh_playing()
 
     def play_click(self, bpm: float) -> None:
         """A click by itself, for tapping along; 0 stops it."""
         if not bpm:
             self.stop()
             return
+        self._wanted += 1
         ground = Groove(tempo=TempoMap.constant(bpm))
-        self.player.play(program(ground, self.kit, Wish(click=True)), loop=True)
-        self.playing_changed.emit()
+
+        def work(_progress: Progress) -> Program:
+            return replace(program(ground, self.kit, Wish(click=True)), what=Plays.CLICK)
+
+        self._ready(work, self._wanted, lambda ready: self._begin(ready, loop=True))
 
     def try_out(self, groove: Groove | None) -> None:
         """Play another version of the groove without taking it; None stops."""
@@ -129,20 +161,18 @@ class Playback(QObject):
             self.stop()
             return
         self._wanted += 1
-        number, wish = self._wanted, replace(self.wish, source=Source.GROOVE, loop=True)
+        wish = replace(self._near(self.wish), source=Source.GROOVE, loop=True)
 
-        def done(ready: Program) -> None:
-            if number == self._wanted:
-                self.player.play(ready, loop=True)
-                self.playing_changed.emit()
+        def work(_progress: Progress) -> Program:
+            return replace(program(groove, self.kit, wish), what=Plays.PREVIEW)
 
-        self._programs.start(lambda _progress: program(groove, self.kit, wish), done=done, failed=self._fail)
+        self._ready(work, self._wanted, lambda ready: self._begin(ready, loop=True))
 
     def _play_samples(self, samples: NDArray[np.float32], rate: int) -> None:
+        self._wanted += 1
         stereo = np.repeat(samples.mean(axis=1, keepdims=True), 2, axis=1).astype(np.float32)
-        sound = Program(stereo, np.zeros((0, 2), np.float32), rate, (0, 1), (Source.RECORDING,))
-        self.player.play(sound, loop=False)
-        self.playing_changed.emit()
+        nothing = np.zeros((0, 2), np.float32)
+        self._begin(Program(stereo, nothing, rate, (0, 1), (Source.RECORDING,), Plays.MOMENT), loop=False)
 
     def hear_moment(self, time_s: float) -> None:
         """Play the recording from a moment on: a hit alone, up to the next one, or a second where there is none."""

@@ -1,33 +1,38 @@
-"""The working state behind the window: document and history, listening, playing, files. Widgets ask it."""
+"""The working state behind the window: document and history, choice, listening, playing, files. Widgets ask it."""
 
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import QEventLoop, QTimer, Signal
 
 from ghoststep.desk.model import memory
-from ghoststep.desk.model.jobs import Job, Jobs
 from ghoststep.desk.model.playback import Playback
+from ghoststep.desk.model.tasks import Progress
 from ghoststep.devices.output import Output
 from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys
+from ghoststep.files.locks import Busy, Held, lock
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
+from ghoststep.files.safe import shown, state_of
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Recording
 from ghoststep.session.document.history import History
+from ghoststep.session.edits.door import applied, opened
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.session.edits.shelf import Shelf
+from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.verb import call, do
 from ghoststep.sound.program import Source
 
 AUTOSAVE_EVERY_MS = 15_000
 PICK_FROM_S = 150.0  # from a longer file a passage is picked first
 Correction = Callable[[Document], Edit]
-Progress = Callable[[float], None]
 
 
 class Studio(Playback):
@@ -36,27 +41,30 @@ class Studio(Playback):
     document_changed = Signal()
     document_opened = Signal()  # another document, not a change of this one
     file_changed = Signal()  # name, path or saved state
-    busy_changed = Signal(str, float)  # what is going on ("" for nothing) and how far, 0 to 1
     heard = Signal()  # listening ended with a new document
+    heard_late = Signal(object, object)  # it ended for a document that was worked on meanwhile: document and path
     passage_wanted = Signal(object, object)  # path and overview of a long file
     corrected = Signal()  # a correction was done or refused
 
     def __init__(self, output: Output | None = None) -> None:
+        self._owner = object()
         super().__init__(output)
         self.path: Path | None = None
-        self.history = History(Document(), lambda _document: self._changed())
+        self.history = self._history(Document())
         self.startup_trouble = ""
         self.keys = self._keys()
-        self._jobs = Jobs(threads=1)
-        self._saves = Jobs(threads=1)
-        self._fits = Jobs(threads=1)
         self.shelf: Shelf | None = None  # what was copied
         self._waiting: list[Correction] = []
-        self._listening: Job | None = None
-        self._autosaved: Document | None = None
+        self._copy = memory.Copy()
+        self._copied: Document | None = None
+        self._project_lock: Held | None = None
+        self._file_state: tuple[int, int, int] | None = None
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.autosave)
         self._timer.start(AUTOSAVE_EVERY_MS)
+
+    def _history(self, document: Document) -> History:
+        return History(document, applied, lambda _document: self._changed())
 
     def _keys(self) -> KeyMap:
         try:
@@ -66,6 +74,10 @@ class Studio(Playback):
             return general_midi_keys()
 
     # -- document -----------------------------------------------------------------------------------------------
+
+    @property
+    def owner(self) -> object:
+        return self._owner
 
     @property
     def document(self) -> Document:
@@ -84,9 +96,58 @@ class Studio(Playback):
             return False
         if document is self.document:
             return False
-        self.history.do(words, document)
-        self.said.emit(words, False)
+        self.said.emit(self.history.do(words, document), False)
         return True
+
+    # -- phrases ------------------------------------------------------------------------------------------------
+
+    def stand(self) -> Stand:
+        """Where the user stands, for a command."""
+        choice = self.choice
+        return Stand(self.document, choice.keys, choice.cursor_ticks, choice.lane, self.shelf)
+
+    def perform(self, phrase: str) -> None:
+        """Do a phrase as one step; trouble is an InputError."""
+        self._done(do(self.stand(), phrase))
+
+    def say(self, phrase: str) -> bool:
+        """Do a phrase as one step; trouble is said and changes nothing."""
+        return self._tried(lambda: do(self.stand(), phrase))
+
+    def call(self, verb: str, /, **values: Any) -> bool:
+        """Do a verb with values as one step, on what is chosen; trouble is said and changes nothing."""
+        return self._tried(lambda: call(self.stand(), verb, **values))
+
+    def put_cursor(self, ticks: int, lane: int) -> None:
+        """Move the cursor; what stands there is chosen."""
+        pattern = self.groove.pattern
+        here = [pattern.hits[i] for i in pattern.between(ticks, ticks + 1)]
+        keys = (h.key for h in here if LANE_OF_VOICE[h.voice] == lane)
+        self.choice.put(keys=keys, cursor_ticks=ticks, lane=lane)
+
+    def _tried(self, work: Callable[[], Done]) -> bool:
+        try:
+            done = work()
+        except InputError as error:
+            self.said.emit(str(error), True)
+            self.choice.changed.emit()  # fields show again what is the case
+            return False
+        self._done(done)
+        return True
+
+    def _done(self, done: Done) -> None:
+        words, after = done
+        self.shelf = after.shelf
+        if after.document is not self.document:
+            # The choice stands before the document is shown, so that everything is shown once.
+            self.choice.keys, self.choice.lane = after.chosen, after.lane
+            self.edit(lambda _d: (words, after.document))
+        elif words:
+            self.said.emit(words, False)
+        length = self.groove.pattern.length_ticks
+        self.choice.put(keys=after.chosen, cursor_ticks=min(max(after.cursor_ticks, 0), length - 1), lane=after.lane)
+
+    # -- corrections --------------------------------------------------------------------------------------------
 
     def correct(self, change: Correction) -> None:
         """Do a correction of the listening: the fit is made off the GUI thread, one correction after the other."""
@@ -106,8 +167,7 @@ class Studio(Playback):
             if self.document is not before:  # something else was done meanwhile: fit again on top of it
                 self._fit_next()
                 return
-            self.history.do(words, document)
-            self.said.emit(words, False)
+            self.said.emit(self.history.do(words, document), False)
             after()
 
         def failed(words: str) -> None:
@@ -120,7 +180,7 @@ class Studio(Playback):
             if self._waiting:
                 self._fit_next()
 
-        self._fits.start(lambda _progress: change(before), done=done, failed=failed)
+        self.tasks.start("fit", lambda _progress: change(before), done=done, failed=failed)
 
     def undo(self) -> None:
         words = self.history.undo()
@@ -136,30 +196,54 @@ class Studio(Playback):
             self.said.emit(f"At: {self.history.go_to(step)}", False)
 
     def _changed(self) -> None:
-        region = self.wish.region_ticks
-        if region and region[1] > self.groove.pattern.length_ticks:
-            self.wish = replace(self.wish, region_ticks=None)
-            self.wish_changed.emit()
+        length = self.groove.pattern.length_ticks
+        if self.choice.cursor_ticks >= length:
+            self.choice.cursor_ticks = length - 1
+        region = self.choice.range_ticks
+        if region and region[1] > length:
+            self.choice.set_range(None)
         self.document_changed.emit()
         self.file_changed.emit()
-        if self.player.playing:
-            self._prepare(self._exchange)
+        self.refresh_playing()
 
     def set_document(self, document: Document, path: Path | None, *, saved: bool = True) -> None:
-        """Start over with another document."""
+        """Start over with another document; what still works for the old one is stopped."""
         self.stop()
-        self.path = path
-        self.history = History(document, lambda _document: self._changed())
+        self.tasks.cancel_of(self._owner)
+        self._owner = object()
+        self._waiting = []
+        self._copy.forget()
+        self._copy, self._copied = memory.Copy(), None
+        self._hold(path)
+        document = opened(document)
+        self.history = self._history(document)
         if not saved:
-            self.history.do("recovered", replace(document))
+            self.history.do("Recovered" if path is None else "Opened", replace(document))
         tape = document.recording is not None and document.listening is not None
-        self.wish = replace(self.wish, region_ticks=None, source=self.wish.source if tape else Source.GROOVE)
-        self._autosaved = None
+        self.wish = replace(self.wish, source=self.wish.source if tape else Source.GROOVE)
+        self.choice.start_over()
         self.document_changed.emit()
         self.document_opened.emit()
         self.wish_changed.emit()
         self.file_changed.emit()
         self.warm_up()
+
+    def _hold(self, path: Path | None) -> None:
+        """Lock a project against other windows; where one has it, this is a copy without a file of its own."""
+        if self._project_lock is not None:
+            self._project_lock.release()
+            self._project_lock = None
+        self.path = path
+        self._file_state = None
+        if path is None:
+            return
+        try:
+            self._project_lock = lock(path)
+        except Busy:
+            self.path = None
+            self.said.emit(f"{shown(path)} is open in another window: this is a copy, save it under a new name.", True)
+            return
+        self._file_state = state_of(path)
 
     # -- files --------------------------------------------------------------------------------------------------
 
@@ -167,20 +251,38 @@ class Studio(Playback):
         """Open anything: recordings and MIDI files are listened to, the rest is read."""
         from ghoststep.work.grooves import is_listenable, open_document
 
-        if self._listening is not None:
-            self.said.emit("Wait for the listening to end, or cancel it first.", True)
+        if self.tasks.busy:
+            self.said.emit("Wait for what is going on to end, or cancel it first.", True)
             return
         if is_listenable(path):
             self._look_or_listen(path)
             return
+        before = self.document
 
-        def opened(document: Document) -> None:
-            project = path.suffix.lower() == PROJECT_SUFFIX
-            self.set_document(document, path if project else None)
+        def opened_it(document: Document) -> None:
+            if self.document is not before:
+                self.heard_late.emit(document, path)
+                return
+            self.show_opened(document, path)
+
+        self.tasks.start(
+            "listen",
+            lambda _progress: open_document(path, self.keys),
+            done=opened_it,
+            failed=self._fail,
+            words=f"Opening {shown(path)}",
+        )
+
+    def show_opened(self, document: Document, path: Path | None) -> None:
+        """Go on with a document that was opened or heard."""
+        if document.listening is not None and (path is None or path.suffix.lower() != PROJECT_SUFFIX):
+            self._listened(document, path)
+            return
+        project = path is not None and path.suffix.lower() == PROJECT_SUFFIX
+        self.said.emit(f"Opened {shown(path) if path else document.name}.", False)
+        self.set_document(document, path if project else None)
+        if path is not None:
             memory.remember(path)
-            self.said.emit(f"Opened {path.name}.", False)
-
-        self._start(f"Opening {path.name}", lambda _progress: open_document(path, self.keys), opened)
 
     def _look_or_listen(self, path: Path) -> None:
         """Listen to a file at once, or, where it is minutes long, let the user pick a passage first."""
@@ -198,16 +300,16 @@ class Studio(Playback):
             else:
                 self._listened(found, path)
 
-        self._start(f"Listening to {path.name}", work, done)
+        self._listen(f"Listening to {shown(path)}", work, path, done)
 
     def listen_to(self, path: Path, passage_s: tuple[float, float] | None) -> None:
         """Listen to a passage of a file, or to all of it."""
         from ghoststep.work.grooves import hear_file
 
-        self._start(
-            f"Listening to {path.name}",
+        self._listen(
+            f"Listening to {shown(path)}",
             lambda progress: hear_file(path, self.keys, Hints(), progress, passage_s=passage_s),
-            lambda document: self._listened(document, path),
+            path,
         )
 
     def hear_passage(self, path: Path, start_s: float, end_s: float) -> None:
@@ -217,27 +319,51 @@ class Studio(Playback):
         def ready(recording: Recording) -> None:
             self._play_samples(recording.samples, recording.rate)
 
-        self._start("Reading", lambda _progress: read_passage(path, start_s, end_s), ready)
+        self.tasks.start("sound", lambda _progress: read_passage(path, start_s, end_s), done=ready, failed=self._fail)
 
     def listen_to_mouth(self, path: Path, taught: tuple[str, ...]) -> None:
         """Hear a beatboxed phrase; `taught` names the sounds it begins with, where it teaches them."""
         from ghoststep.work.grooves import hear_mouth_file
 
-        self._start(
-            f"Listening to {path.name}",
+        self._listen(
+            f"Listening to {shown(path)}",
             lambda progress: hear_mouth_file(path, Hints(), progress, taught=taught),
-            lambda document: self._listened(document, path),
+            path,
         )
 
     def take_taps(self, played: Performance, bpm: float) -> None:
         """Make a document of what was tapped; bpm is the click's, 0 where there was none."""
         from ghoststep.work.grooves import heard_performance
 
-        self._start(
+        self._listen(
             "Fitting the taps",
-            lambda _progress: heard_performance(played, "Taps", Hints(tempo_bpm=bpm or None)),
-            lambda document: self._listened(document, None),
+            lambda progress: heard_performance(played, "Taps", Hints(tempo_bpm=bpm or None), progress=progress),
+            None,
         )
+
+    def _listen(
+        self,
+        words: str,
+        work: Callable[[Progress], Any],
+        path: Path | None,
+        done: Callable[[Any], None] | None = None,
+    ) -> None:
+        """Listen off the GUI thread; what ends after the document was worked on is offered and not laid over it."""
+        before = self.document
+
+        def ended(found: Any) -> None:
+            if isinstance(found, Document) and self.document is not before:
+                self.heard_late.emit(found, path)
+            elif done is not None:
+                done(found)
+            else:
+                self._listened(found, path)
+
+        def late(found: Any) -> None:
+            if isinstance(found, Document):
+                self.heard_late.emit(found, path)
+
+        self.tasks.start("listen", work, done=ended, late=late, failed=self._fail, words=words)
 
     def _listened(self, document: Document, path: Path | None) -> None:
         self.set_document(document, None, saved=path is not None)
@@ -245,58 +371,111 @@ class Studio(Playback):
             memory.remember(path)
         self.heard.emit()
 
-    def _start(self, words: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
-        def ended() -> None:
-            self._listening = None
-            self.busy_changed.emit("", 0.0)
-
-        self.busy_changed.emit(words, 0.0)
-        self._listening = self._jobs.start(
-            work, done=done, failed=self._fail, progress=lambda share: self.busy_changed.emit(words, share), ended=ended
-        )
-
     @property
     def busy(self) -> bool:
-        return self._listening is not None
+        return self.tasks.busy
 
     def cancel(self) -> None:
-        if self._listening is not None:
-            self._listening.cancel()
+        if self.tasks.cancel_shown():
             self.said.emit("Stopped.", False)
 
-    def save(self, path: Path) -> bool:
-        """Save the project; on trouble the old file and the work stay as they are."""
-        if path.suffix.lower() != PROJECT_SUFFIX:
-            path = path.with_name(path.name + PROJECT_SUFFIX)
-        try:
-            save_project(path, self.document)
-        except InputError as error:
-            self.said.emit(str(error), True)
-            return False
-        self.path = path
-        self.history.mark_saved()
-        memory.remember(path)
-        memory.forget_autosave()
-        self.file_changed.emit()
-        self.said.emit(f"Saved as {path.name}.", False)
-        return True
+    @property
+    def changed_outside(self) -> bool:
+        """Whether somebody else wrote the project's file since it was opened or saved here."""
+        return self.path is not None and self._file_state != state_of(self.path)
 
-    def in_background(self, work: Callable[[Progress], Any], *, done: Callable[[Any], None]) -> None:
-        """Write something off the GUI thread; trouble is said."""
-        self._saves.start(work, done=done, failed=self._fail)
+    def save(self, path: Path) -> bool:
+        """Save the project off the GUI thread and wait for it; on trouble the old file and the work stay."""
+        other = self.path is None or path.absolute() != self.path.absolute()
+        document, owner = self.document, self._owner
+        ended: list[bool] = []
+        loop = QEventLoop()
+
+        def work(_progress: Progress) -> Held | None:
+            taken = None
+            try:
+                taken = lock(path) if other else None
+                save_project(path, document)
+            except Busy as error:
+                raise InputError(f"{shown(path)} is open in another window: choose another name.") from error
+            except InputError:
+                if taken is not None:
+                    taken.release()
+                raise
+            return taken
+
+        def done(taken: Held | None) -> None:
+            ended.append(True)
+            if self._owner is owner:
+                self._saved(path, document, taken, other=other)
+            elif taken is not None:
+                taken.release()
+            loop.quit()
+
+        def failed(words: str) -> None:
+            ended.append(False)
+            self._fail(words)
+            loop.quit()
+
+        self.tasks.start(
+            "write", work, done=done, failed=failed, always=True, words=f"Saving {shown(path)}", stops=False
+        )
+        if not ended:
+            loop.exec()
+        return bool(ended and ended[0])
+
+    def _saved(self, path: Path, document: Document, taken: Held | None, *, other: bool) -> None:
+        if other:
+            if self._project_lock is not None:
+                self._project_lock.release()
+            self._project_lock = taken
+        self.path, self._file_state = path, state_of(path)
+        self.history.mark_saved(document)
+        memory.remember(path)
+        self._copy.forget()
+        self._copy, self._copied = memory.Copy(), document
+        self.file_changed.emit()
+        self.said.emit(f"Saved as {shown(path)}.", False)
+
+    def in_background(self, work: Callable[[Progress], Any], *, done: Callable[[Any], None], words: str = "") -> None:
+        """Write something off the GUI thread; trouble is said. It is finished whatever is opened meanwhile."""
+        self.tasks.start("write", work, done=done, failed=self._fail, always=True, words=words)
+
+    def recover(self, leftover: memory.Leftover) -> None:
+        """Go on with a copy of an earlier run; it is kept until this document has one of its own.
+
+        Raises
+        ------
+        InputError
+            Where it cannot be read.
+        """
+        document, held = memory.recovered(leftover)
+        self.set_document(replace(document, name=f"{document.name} recovered"), None, saved=False)
+        self._copy.recovered_from(leftover, held)
+        self.autosave()
 
     def autosave(self) -> None:
-        """Keep a copy for after a crash, if anything changed since the last one."""
-        document = self.document
-        if (not self.history.unsaved and document.listening is None) or document is self._autosaved:
+        """Keep a copy for after a crash, if anything changed since the last one; what failed is tried again."""
+        document, copy = self.document, self._copy
+        if (not self.history.unsaved and document.listening is None) or document is self._copied:
             return
-        self._autosaved = document
-        self._saves.start(lambda _progress: memory.autosave(document), done=lambda _: None, failed=self._fail)
+
+        def done(_result: object) -> None:
+            if copy is self._copy:
+                self._copied = document
+
+        def work(_progress: Progress) -> None:
+            if copy is self._copy:  # forgotten meanwhile, it must not come back
+                copy.keep(document)
+
+        self.tasks.start("copy", work, done=done, failed=self._fail)
 
     def close(self) -> None:
-        """End everything; a clean end needs no autosave."""
+        """End everything; a clean end needs no copy."""
         self.stop()
         self._timer.stop()
-        for jobs in (self._jobs, self._programs, self._saves, self._fits):
-            jobs.wait()
-        memory.forget_autosave()
+        self.tasks.wait()
+        self._copy.forget()
+        if self._project_lock is not None:
+            self._project_lock.release()
+            self._project_lock = None

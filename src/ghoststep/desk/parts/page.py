@@ -12,14 +12,15 @@ _NAME_W = 84
 
 
 class Page(QFrame):
-    """A page; `say` does a phrase of the language as a step of its own."""
+    """A page; `call` does a verb of the language with values, `say` a phrase, each as a step of its own."""
 
     title = ""
 
-    def __init__(self, studio: Studio, grid: GridView, say: Callable[[str], bool]) -> None:
+    def __init__(self, studio: Studio, grid: GridView) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.studio, self.grid, self.say = studio, grid, say
+        self.studio, self.grid = studio, grid
+        self.say, self.call = studio.say, studio.call
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(16, 10, 16, 12)
         self.column.setSpacing(7)
@@ -47,7 +48,7 @@ class Page(QFrame):
         return out
 
     def button(self, text: str, phrase: str | Callable[[], object], *, tip: str = "") -> QPushButton:
-        """A button that says a phrase or does something."""
+        """A button that says a fixed phrase or does something."""
         out = QPushButton(text)
         if isinstance(phrase, str):
             out.clicked.connect(lambda: self.say(phrase))

@@ -7,8 +7,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from ghoststep.desk.parts.widgets import label
-from ghoststep.session.language.language import VERBS
-from ghoststep.session.language.verbs import load
+from ghoststep.session.language.verb import VERBS
 
 _REMEMBERED = 100
 
@@ -18,7 +17,6 @@ class SayBar(QFrame):
 
     def __init__(self, say: Callable[[str], bool], leave: Callable[[], None]) -> None:
         super().__init__()
-        load()
         self.setObjectName("bar")
         self._say, self._leave = say, leave
         self._said: list[str] = []

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QT
 
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.widgets import label, number, show_number
-from ghoststep.music.spots import count_name, spot_at
+from ghoststep.music.spots import name_at
 from ghoststep.sound.program import Source
 
 _SOURCES = ((Source.RECORDING, "Recording"), (Source.GROOVE, "Groove"), (Source.IN_TURN, "In turn"))
@@ -24,7 +24,7 @@ class Transport(QFrame):
         self.play = QPushButton("Play")
         self.play.setObjectName("main")
         self.play.setFixedWidth(96)
-        self.play.clicked.connect(self.toggle)
+        self.play.clicked.connect(studio.toggle)
         layout.addWidget(self.play)
         layout.addSpacing(6)
         self._sources = QButtonGroup(self)
@@ -65,12 +65,6 @@ class Transport(QFrame):
         layout.addWidget(button)
         return button
 
-    def toggle(self) -> None:
-        if self._studio.player.playing:
-            self._studio.stop()
-        else:
-            self._studio.play()
-
     def _set_speed(self, percent: float) -> None:
         self._studio.set_wish(speed=percent / 100)
 
@@ -102,19 +96,17 @@ class Transport(QFrame):
     def show_position(self, ticks: float | None) -> None:
         """The place that is heard, or the range that will be."""
         pattern = self._studio.groove.pattern
+        frame = pattern.frame
         if ticks is not None:
-            spot = spot_at(int(ticks), pattern.meter)
-            beat = spot.tick // pattern.meter.unit_ticks * pattern.meter.unit_ticks
+            beat = frame.beat_start_at(int(ticks))
             source = self._studio.player.source()
             which = f", {source.value}" if source and self._studio.wish.source is Source.IN_TURN else ""
-            self._where.setText(f"bar {spot.bar}, {count_name(beat, pattern.meter)}{which}")
+            self._where.setText(f"bar {frame.spot_at(beat).bar}, {name_at(beat, frame)}{which}")
             return
-        region = self._studio.wish.region_ticks
+        region = self._studio.choice.range_ticks
         if region is None:
             self._where.setText(f"all {pattern.bars} bars" if pattern.bars > 1 else "1 bar")
             return
-        a, b = spot_at(region[0], pattern.meter), spot_at(region[1] - 1, pattern.meter)
-        start, end = (
-            count_name(s.tick // pattern.meter.unit_ticks * pattern.meter.unit_ticks, pattern.meter) for s in (a, b)
-        )
-        self._where.setText(f"bar {a.bar}, {start} to bar {b.bar}, {end}")
+        a, b = (frame.beat_start_at(t) for t in (region[0], region[1] - 1))
+        first, last = (f"bar {frame.spot_at(t).bar}, {name_at(t, frame)}" for t in (a, b))
+        self._where.setText(f"{first} to {last}")

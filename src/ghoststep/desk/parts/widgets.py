@@ -25,6 +25,7 @@ PANEL_W = 288
 def label(text: str = "", kind: str = "", *, wrap: bool = False) -> QLabel:
     """A label in one of the style sheet's kinds: headline, title, dim, section, sentence, warn."""
     out = QLabel(text)
+    out.setTextFormat(Qt.TextFormat.PlainText)  # names may come from files
     if kind:
         out.setObjectName(kind)
     out.setWordWrap(wrap)

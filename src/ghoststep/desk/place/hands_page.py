@@ -33,7 +33,7 @@ class HandsPage(Page):
             self.button("Swap hands", self._swap, tip="Right for left and left for right"),
         )
         self._linear = QCheckBox("Keep it linear: one limb at a time")
-        self._linear.clicked.connect(lambda on: self.say(f"linear {'on' if on else 'off'}"))
+        self._linear.clicked.connect(lambda on: self.call("linear", wanted="on" if on else "off"))
         self.column.addWidget(self._linear)
         self._clashes = label("", "warn", wrap=True)
         self.column.addWidget(self._clashes)
@@ -46,7 +46,7 @@ class HandsPage(Page):
         self.column.addWidget(self._list)
         self.section("At the loop point")
         self._ring = QCheckBox("Cymbals ring over it")
-        self._ring.clicked.connect(lambda on: self.say(f"ring {'over' if on else 'choke'}"))
+        self._ring.clicked.connect(lambda on: self.call("ring", wanted="over" if on else "choke"))
         self.column.addWidget(self._ring)
 
     def show_now(self) -> None:
@@ -61,10 +61,9 @@ class HandsPage(Page):
         self._clashes.setText(f"{count} spot{'s' if count != 1 else ''} where limbs strike together")
         self._clashes.setVisible(bool(count))
         self._found = named(line(self.studio.groove)) if small else []
-        bar = pattern.meter.bar_ticks
         self._list.blockSignals(True)
         self._list.clear()
-        self._list.addItems([f"bar {n.start_ticks // bar + 1}: {n.words}" for n in self._found])
+        self._list.addItems([f"bar {pattern.frame.spot_at(n.start_ticks).bar}: {n.words}" for n in self._found])
         self._list.blockSignals(False)
         self._list.setVisible(bool(self._found))
         self._none.setVisible(not self._found)
@@ -83,4 +82,4 @@ class HandsPage(Page):
             found = self._found[number]
             hits = self.studio.groove.pattern.between(found.start_ticks, found.end_ticks + 1)
             self.grid.reveal(found.start_ticks)
-            self.grid.choose(set(hits))
+            self.grid.choose(hits)

@@ -5,12 +5,12 @@ from functools import partial
 from PySide6.QtWidgets import QButtonGroup, QDoubleSpinBox, QPushButton
 
 from ghoststep.craft.accents import SHAPES
-from ghoststep.craft.balance import BALANCES, current
 from ghoststep.desk.parts.page import Page
 from ghoststep.desk.parts.widgets import choice, label, number, show_number
-from ghoststep.music.kit import LANES, VOICES, voice
+from ghoststep.music.kit import LANES, VOICES
 from ghoststep.music.touch import Role
-from ghoststep.session.edits.touch_edits import BANDS
+from ghoststep.session.language.kinds import Amount
+from ghoststep.sound.balance import BALANCES, current
 
 _BALANCE_WORDS = {
     "played": "As played", "level": "Level", "kick-led": "Kick leads", "snare-led": "Snare leads",
@@ -28,9 +28,8 @@ class TouchPage(Page):
         self.line("Voice", self._whose)
         self._levels: dict[Role, QDoubleSpinBox] = {}
         for role in Role:
-            low, high = BANDS[role]
-            name = f"Velocity that {role.value}s lie around, {low} to {high}"
-            box = number(low, high, partial(self._set_level, role), name=name)
+            name = f"Velocity that {role.value}s lie around, 1 to 127"
+            box = number(1, 127, partial(self._set_level, role), name=name)
             self._levels[role] = box
             self.line(f"{role.value.capitalize()}s at", box)
         self.section("Which drum leads")
@@ -42,7 +41,7 @@ class TouchPage(Page):
             button.setCheckable(True)
             self._balance.addButton(button, i)
             made.append(button)
-        self._balance.idClicked.connect(lambda i: self.say(f"balance {self._names[i]}"))
+        self._balance.idClicked.connect(lambda i: self.call("balance", which=self._names[i]))
         self.buttons(*made[:2])
         self.buttons(*made[2:])
         self._moved = label("", "dim", wrap=True)
@@ -96,7 +95,8 @@ class TouchPage(Page):
 
     def _set_level(self, role: Role, value: float) -> None:
         whose = self._whose.currentData()
-        self.say(f"level {role.value} {round(value)}{f' {voice(whose).name}' if whose else ''}")
+        self.call("level", role=role.value, value=Amount(round(value)), voices=(whose,) if whose else ())
+        self.show_now()
 
     def _target(self) -> str:
         """The chosen hits where there are several, else the lane."""

@@ -69,7 +69,7 @@ class VersionsPage(Page):
         if item is None:
             self.studio.said.emit("No version is kept yet.", True)
         else:
-            self.say(f"{verb} {item.text()}")
+            self.call(verb, name=item.text())
 
     def _go(self, number: int) -> None:
         if number >= 0:

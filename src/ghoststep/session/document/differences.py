@@ -9,12 +9,12 @@ from dataclasses import dataclass, fields, replace
 from fractions import Fraction
 
 from ghoststep.music.feel import Feel
+from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import STROKE_INDEX, STROKES, voice
-from ghoststep.music.meter import Meter
 from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit, Pattern
-from ghoststep.music.spots import count_name, spot_at
+from ghoststep.music.spots import name_at
 from ghoststep.music.time import TICKS_PER_WHOLE, TempoMap
 from ghoststep.music.touch import Role
 
@@ -125,7 +125,7 @@ def words(first: Groove, second: Groove) -> list[str]:
     out = _whole(first, second)
     by_bar: dict[int, list[Change]] = {}
     for change in found.changes:
-        by_bar.setdefault(change.place // first.pattern.meter.bar_ticks + 1, []).append(change)
+        by_bar.setdefault(first.pattern.frame.spot_at(change.place).bar, []).append(change)
     for bar, changes in sorted(by_bar.items()):
         out.append(f"Bar {bar}: {'; '.join(_bar_words(changes, first, second))}.")
     return out or ["No difference."]
@@ -169,18 +169,18 @@ def _bar_words(changes: list[Change], first: Groove, second: Groove) -> list[str
     single = [c for c in changes if c.before and c.after]
     gone = [c.before for c in changes if c.before and not c.after]
     new = [c.after for c in changes if c.after and not c.before]
-    out = [_changed(c.before, c.after, first.pattern.meter) for c in single if c.before and c.after]
-    return out + _listed(gone, "gone", first.pattern.meter) + _listed(new, "added", second.pattern.meter)
+    out = [_changed(c.before, c.after, first.pattern.frame) for c in single if c.before and c.after]
+    return out + _listed(gone, "gone", first.pattern.frame) + _listed(new, "added", second.pattern.frame)
 
 
-def _listed(hits: Iterable[Hit], what: str, meter: Meter) -> list[str]:
+def _listed(hits: Iterable[Hit], what: str, bars: Bars) -> list[str]:
     """ "kick on 3 gone", "two ghosts added (2a, 4e)"."""
     groups: dict[str, list[Hit]] = {}
     for h in hits:
         groups.setdefault(_kind(h), []).append(h)
     out = []
     for kind, found in groups.items():
-        spots = [_spot(h, meter) for h in found]
+        spots = [_spot(h, bars) for h in found]
         if len(found) == 1:
             out.append(f"{kind} on {spots[0]} {what}")
         else:
@@ -200,19 +200,19 @@ def _kind(h: Hit) -> str:
     return "ghost" if h.role is Role.GHOST and voice(h.voice).group == "snare" else label
 
 
-def _spot(h: Hit, meter: Meter) -> str:
-    return count_name(spot_at(h.position_ticks, meter).tick, meter)
+def _spot(h: Hit, bars: Bars) -> str:
+    return name_at(h.position_ticks, bars)
 
 
-def _changed(a: Hit, b: Hit, meter: Meter) -> str:
+def _changed(a: Hit, b: Hit, bars: Bars) -> str:
     """What became of one hit."""
-    name = f"{_kind(a)} on {_spot(a, meter)}"
+    name = f"{_kind(a)} on {_spot(a, bars)}"
     parts = []
     if a.voice != b.voice:
         parts.append(f"becomes {voice(b.voice).label.lower()}")
     if a.position_ticks != b.position_ticks:
-        bar_a, bar_b = (spot_at(h.position_ticks, meter).bar for h in (a, b))
-        parts.append(f"moves to {_spot(b, meter)}" + (f" of bar {bar_b}" if bar_a != bar_b else ""))
+        bar_a, bar_b = (bars.spot_at(h.position_ticks).bar for h in (a, b))
+        parts.append(f"moves to {_spot(b, bars)}" + (f" of bar {bar_b}" if bar_a != bar_b else ""))
     if a.role is not b.role:
         parts.append(f"is {_article(b.role)}")
     if a.velocity != b.velocity:

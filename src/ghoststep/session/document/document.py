@@ -10,6 +10,7 @@ from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
 from ghoststep.listen.reading import Hints
 from ghoststep.music.groove import Groove
+from ghoststep.music.pattern import FIRST_OWN_KEY
 from ghoststep.music.performance import Performance
 
 
@@ -72,6 +73,7 @@ class Document:
     listening: Listening | None = None
     snapshots: tuple[Snapshot, ...] = ()
     verdicts: tuple[Verdict, ...] = ()
+    next_key: int = FIRST_OWN_KEY  # the next hit that is put in gets it
 
     def with_groove(self, **fields: Any) -> "Document":
         """A copy whose groove, or the pattern in it, has other fields."""

@@ -21,9 +21,13 @@ class Step:
 
 @dataclass
 class History:
-    """The versions of one document; `changed` is called after each move."""
+    """The versions of one document.
+
+    `door` is what every new version goes through (`session.edits.door.applied`); `changed` is called after each move.
+    """
 
     document: Document
+    door: Callable[[Document, tuple[str, Document]], tuple[str, Document]]
     changed: Callable[[Document], None] = lambda document: None
     _steps: list[Step] = field(default_factory=list)
     _at: int = 0
@@ -35,10 +39,14 @@ class History:
         self._held = _weight(self._steps[0])
         self._saved = self.document
 
-    def do(self, words: str, document: Document) -> None:
-        """Go on to a new version; what was undone before is dropped. The same version again is no step."""
+    def do(self, words: str, document: Document) -> str:
+        """Go on to a new version; what was undone before is dropped. The same version again is no step.
+
+        Returns the words of the step, with what the door had to add.
+        """
         if document is self.document:
-            return
+            return words
+        words, document = self.door(self.document, (words, document))
         for step in self._steps[self._at + 1 :]:
             self._held -= _weight(step)
         del self._steps[self._at + 1 :]
@@ -49,6 +57,7 @@ class History:
             del self._steps[0]
         self._at = len(self._steps) - 1
         self._show()
+        return words
 
     def undo(self) -> str | None:
         """Go back one version; the words of the step taken back, None at the start."""
@@ -97,8 +106,9 @@ class History:
     def unsaved(self) -> bool:
         return self.document is not self._saved
 
-    def mark_saved(self) -> None:
-        self._saved = self.document
+    def mark_saved(self, document: Document) -> None:
+        """What was written to the file: the version that was open when saving began."""
+        self._saved = document
 
 
 def _weight(step: Step) -> int:

@@ -4,13 +4,15 @@ Three versions are at hand: the groove as it was heard, as it was edited since, 
 between the first two was meant by the user and is done to the third.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import MAX_BARS, Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 
-_FIELDS = ("voice", "velocity", "role", "stroke", "limb", "grace", "ornament", "length_ticks")
+_OF_LISTENING = ("origin", "key")  # these are the listening's own, whatever was edited
+_FRAME = ("grid", "lane_grids", "passages", "rules", "meter", "meter_changes", "bars")
+_BY_POSITION = ("passages", "meter", "meter_changes", "bars")  # they mean nothing where bars lie otherwise
 _FINEST_TICKS = TICKS_PER_QUARTER // 48
 _SAME_MS = 0.05
 
@@ -24,29 +26,34 @@ class Version:
 
 
 def carried(old: Version, edited: Groove, new: Version) -> Groove:
-    """The new groove with the user's edits done to it."""
+    """The new groove with the user's edits done to it.
+
+    Hits are known by their keys: those of what was heard are the same in all three, those the user put in are only in
+    the edited one.
+    """
     if _same(edited, old.groove):
         return new.groove.changed(name=edited.name)
-    before, after = _Origins(old.groove.pattern.hits), _Origins(edited.pattern.hits)
-    hits: list[Hit] = []
+    before = {h.key: h for h in old.groove.pattern.hits}
+    after = {h.key: h for h in edited.pattern.hits}
     moved = _retimed(old, new)
+    hits: list[Hit] = []
     for h in new.groove.pattern.hits:
-        was, now = before.find(h), after.find(h)
-        if was is None:
+        was, now = before.get(h.key), after.get(h.key)
+        if was is None:  # heard only now
             hits.append(h)
         elif now is not None:
-            hits.append(_edited(h, was, now, moved))
+            hits.append(_edited(h, was, now, moved=moved))
     for h in edited.pattern.hits:
-        if h.origin is None and (spot := _spot(h, old, new, moved)) is not None:
+        if h.key not in before and (spot := _spot(h, old, new, moved)) is not None:
             hits.append(replace(h, position_ticks=spot))
     pattern = new.groove.pattern
-    bars = max([pattern.bars, *(h.position_ticks // pattern.meter.bar_ticks + 1 for h in hits)])
+    bars = max([pattern.bars, *(pattern.frame.spot_at(h.position_ticks).bar for h in hits)])
     out = new.groove.changed(hits=tuple(hits), bars=bars, name=edited.name)
-    for name in ("grid", "lane_grids", "rules"):
-        if getattr(edited.pattern, name) != getattr(old.groove.pattern, name):
-            out = out.changed(**{name: getattr(edited.pattern, name)})
-    if edited.pattern.passages != old.groove.pattern.passages and not moved:
-        out = out.changed(passages=edited.pattern.passages)
+    changed = [name for name in _FRAME if getattr(edited.pattern, name) != getattr(old.groove.pattern, name)]
+    kept = {name: getattr(edited.pattern, name) for name in changed if not moved or name not in _BY_POSITION}
+    if kept:
+        length = max(kept.get("bars", out.pattern.bars), out.pattern.bars)
+        out = out.changed(**{**kept, "bars": length})
     if edited.feel != old.groove.feel:
         out = out.changed(feel=edited.feel)
     if edited.tempo != old.groove.tempo and not moved:
@@ -58,33 +65,16 @@ def _same(a: Groove, b: Groove) -> bool:
     return a.changed(name="") == b.changed(name="")
 
 
-class _Origins:
-    """Hits by the moment and the voice they were heard at and as."""
-
-    def __init__(self, hits: tuple[Hit, ...]) -> None:
-        self._exact: dict[tuple[float, str], Hit] = {}
-        self._at: dict[float, list[Hit]] = {}
-        for h in hits:
-            if h.origin is not None:
-                time_s = round(h.origin.time_s, 6)
-                self._exact[time_s, h.origin.voice] = h
-                self._at.setdefault(time_s, []).append(h)
-
-    def find(self, h: Hit) -> Hit | None:
-        """The hit of the same origin; one whose voice was corrected since is known by its moment alone."""
-        if h.origin is None:
-            return None
-        time_s = round(h.origin.time_s, 6)
-        alone = self._at.get(time_s, [])
-        return self._exact.get((time_s, h.origin.voice)) or (alone[0] if len(alone) == 1 else None)
-
-
-def _edited(h: Hit, was: Hit, now: Hit, moved: bool) -> Hit:
-    changes = {f: getattr(now, f) for f in _FIELDS if hasattr(now, f) and getattr(now, f) != getattr(was, f)}
-    if abs(now.offset_ms - was.offset_ms) > _SAME_MS:
-        changes["offset_ms"] = now.offset_ms
-    if now.position_ticks != was.position_ticks and not moved:
-        changes["position_ticks"] = now.position_ticks
+def _edited(h: Hit, was: Hit, now: Hit, *, moved: bool) -> Hit:
+    """The hit as it is heard now, with every field that the user changed as the user has it."""
+    changes = {}
+    for f in fields(Hit):
+        mine = getattr(now, f.name)
+        if f.name in _OF_LISTENING or mine == getattr(was, f.name) or (moved and f.name == "position_ticks"):
+            continue
+        if f.name == "offset_ms" and abs(mine - was.offset_ms) <= _SAME_MS:
+            continue
+        changes[f.name] = mine
     return replace(h, **changes)
 
 
@@ -105,5 +95,5 @@ def _spot(h: Hit, old: Version, new: Version, moved: bool) -> int | None:
         return h.position_ticks
     seconds = old.start_s + float(old.groove.tempo.seconds(h.position_ticks)) - new.start_s
     ticks = round(float(new.groove.tempo.to_ticks(seconds)) / _FINEST_TICKS) * _FINEST_TICKS
-    within = MAX_BARS * new.groove.pattern.meter.bar_ticks
+    within = new.groove.pattern.frame.start_of(MAX_BARS + 1)
     return ticks if 0 <= ticks < within else None

@@ -3,35 +3,36 @@
 Hits are named by value; as hits are immutable, a changed hit is a new one in the old one's place.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.frame import Bars
 from ghoststep.music.kit import strokes_of, voice
-from ghoststep.music.meter import Meter
 from ghoststep.music.ornaments import ORNAMENTED_GROUPS
 from ghoststep.music.pattern import Hit
-from ghoststep.music.spots import count_name, spot_at
-from ghoststep.music.time import TempoMap, checked_tempo_bpm
-from ghoststep.music.touch import Role, role_of
+from ghoststep.music.rules import Rules
+from ghoststep.music.spots import name_at
+from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
+from ghoststep.session.words import count
 
 Edit = tuple[str, Document]
-_FEW = 64
+NOTHING_CHOSEN = "No hit is chosen: click one, move to one with the arrow keys, or choose a lane (Ctrl+L)."
 
 
-def hit_name(hit: Hit, meter: Meter) -> str:
+def hit_name(hit: Hit, bars: Bars) -> str:
     """ "Kick 2a", or "Kick 2a in bar 3" from the second bar on."""
-    spot = spot_at(hit.position_ticks, meter)
-    bar = f" in bar {spot.bar}" if spot.bar > 1 else ""
-    return f"{voice(hit.voice).label} {count_name(spot.tick, meter)}{bar}"
+    number = bars.spot_at(hit.position_ticks).bar
+    bar = f" in bar {number}" if number > 1 else ""
+    return f"{voice(hit.voice).label} {name_at(hit.position_ticks, bars)}{bar}"
 
 
 def named(hits: Sequence[Hit], document: Document) -> str:
     if len(hits) == 1:
-        return hit_name(hits[0], document.groove.pattern.meter)
-    return f"{len(hits)} hits"
+        return hit_name(hits[0], document.groove.pattern.frame)
+    return count(len(hits), "hit")
 
 
 def _replaced(document: Document, changes: dict[int, Hit | None]) -> Document:
@@ -42,25 +43,26 @@ def _replaced(document: Document, changes: dict[int, Hit | None]) -> Document:
 
 def _chosen(document: Document, hits: Iterable[Hit]) -> dict[int, Hit]:
     """Indices of the given hits; InputError where there is nothing to change."""
-    pattern, wanted = document.groove.pattern, list(hits)
-    if len(wanted) <= _FEW:  # looked for one by one, since a pattern may have tens of thousands
-        near = {i for h in wanted for i in pattern.between(h.position_ticks, h.position_ticks + 1)}
-    else:
-        near = set(range(len(pattern.hits)))
-    ids = {id(h) for h in wanted}
-    found = {i: pattern.hits[i] for i in sorted(near) if id(pattern.hits[i]) in ids}
+    pattern = document.groove.pattern
+    found = {i: pattern.hits[i] for i in sorted(pattern.indices_of(hits))}
     if not found:
-        raise InputError("No hit is selected: click one, or move to one with the arrow keys.")
+        raise InputError(NOTHING_CHOSEN)
     return found
 
 
-def place_hit(document: Document, position_ticks: int, voice_name: str, role: Role = Role.NORMAL) -> Edit:
-    """A new hit of a role on a free spot."""
+def place_hits(document: Document, positions_ticks: Sequence[int], voice_name: str, role: Role = Role.NORMAL) -> Edit:
+    """New hits of a role on the free ones of some spots."""
     pattern = document.groove.pattern
-    if pattern.at(position_ticks, voice_name):
-        raise InputError(f"{voice(voice_name).label} already has a hit there.")
-    new = Hit(position_ticks, voice_name, pattern.rules.level_of(voice_name, role), role)
-    return f"{hit_name(new, pattern.meter)} placed", document.with_groove(pattern=pattern.with_hits(set(), [new]))
+    label = voice(voice_name).label
+    if not positions_ticks:
+        raise InputError("There is no such spot in this groove.")
+    level = pattern.rules.level_of(voice_name, role)
+    free = [t for t in positions_ticks if pattern.at(t, voice_name) is None]
+    if not free:
+        raise InputError(f"{label} already has a hit there.")
+    new = [Hit(t, voice_name, level, role) for t in free]
+    words = hit_name(new[0], pattern.frame) if len(new) == 1 else f"{label}: {count(len(new), 'hit')}"
+    return f"{words} placed", document.with_groove(pattern=pattern.with_hits(set(), new))
 
 
 def remove_hits(document: Document, hits: Sequence[Hit]) -> Edit:
@@ -78,9 +80,9 @@ def each(document: Document, hits: Sequence[Hit], change: Callable[[Hit], Hit]) 
 
 
 def set_velocity(document: Document, hits: Sequence[Hit], velocity: int) -> Edit:
-    """The same velocity for all; a role that the new velocity no longer fits follows it."""
-    velocity = min(max(velocity, 1), 127)
-    old, new = each(document, hits, lambda h: replace(h, velocity=velocity, role=_role_after(h, velocity)))
+    """The same velocity for all; a role that the new velocity no longer fits follows it (see `role_after`)."""
+    velocity, rules = min(max(velocity, 1), 127), document.groove.pattern.rules
+    old, new = each(document, hits, lambda h: replace(h, velocity=velocity, role=role_after(h, velocity, rules)))
     return f"{named(old, document)}: {_from(old)}{velocity}", new
 
 
@@ -89,7 +91,7 @@ def change_velocity(document: Document, hits: Sequence[Hit], by: int) -> Edit:
 
     def change(h: Hit) -> Hit:
         velocity = min(max(h.velocity + by, 1), 127)
-        return replace(h, velocity=velocity, role=_role_after(h, velocity))
+        return replace(h, velocity=velocity, role=role_after(h, velocity, document.groove.pattern.rules))
 
     old, new = each(document, hits, change)
     to = str(min(max(old[0].velocity + by, 1), 127)) if len(old) == 1 else f"{by:+d}"
@@ -100,9 +102,20 @@ def _from(old: Sequence[Hit]) -> str:
     return f"{old[0].velocity} → " if len(old) == 1 else "velocity "
 
 
-def _role_after(h: Hit, velocity: int) -> Role:
-    """A grace note stays a ghost; others are what their velocity says."""
-    return h.role if h.grace else role_of(velocity)
+def role_after(h: Hit, velocity: int, rules: Rules) -> Role:
+    """The role of a hit whose velocity is set: a role is more than a number, so it stays until another one is reached.
+
+    An accent is a normal stroke once it is no louder than its voice's normal ones, a ghost is one from their level on.
+    A grace note stays a ghost.
+    """
+    ghost, normal, accent = (rules.level_of(h.voice, role) for role in Role)
+    if h.grace or (h.role is Role.GHOST and velocity < normal):
+        return h.role
+    if h.role is Role.ACCENT and velocity > normal:
+        return h.role
+    if h.role is Role.NORMAL and ghost < velocity < accent:
+        return h.role
+    return Role.GHOST if velocity <= ghost else Role.ACCENT if velocity >= accent else Role.NORMAL
 
 
 def set_role(document: Document, hits: Sequence[Hit], role: Role) -> Edit:
@@ -127,8 +140,15 @@ def _ms(ms: float) -> str:
     return f"{abs(ms):.1f} ms {'later' if ms > 0 else 'earlier'}" if abs(ms) >= 0.05 else "on the spot"
 
 
+def move_each(document: Document, hits: Sequence[Hit], goals: Mapping[int, int]) -> Edit:
+    """Each hit (by its key) to a position of its own."""
+    old, new = each(document, hits, lambda h: replace(h, position_ticks=goals[h.key]))
+    to = name_at(goals[old[0].key], document.groove.pattern.frame)
+    return f"{named(old, document)} to {to}", new
+
+
 def move_hits(document: Document, hits: Sequence[Hit], by_ticks: int) -> Edit:
-    """To other spots; refused where one would leave the pattern, given way where one comes to stand on another."""
+    """To other spots; refused where one would leave the pattern. What stands there of the same voice gives way."""
     length = document.groove.pattern.length_ticks
 
     def change(h: Hit) -> Hit:
@@ -186,22 +206,10 @@ def set_looseness(document: Document, loose_ms: float, take: int) -> Edit:
     return f"Looseness {loose_ms:.1f} ms, take {take}", document.with_groove(feel=feel)
 
 
-def set_tempo(document: Document, bpm: float) -> Edit:
-    """One tempo from start to end."""
-    return f"Tempo {bpm:g} BPM", document.with_groove(tempo=TempoMap.constant(checked_tempo_bpm(bpm)))
-
-
 def straighten(document: Document) -> Edit:
     """Every hit dead on the grid: no swing, lean, looseness or own deviation; graces keep theirs."""
     hits = tuple(h if h.grace else replace(h, offset_ms=0.0) for h in document.groove.pattern.hits)
     return "Everything on the grid", document.with_groove(feel=Feel(), hits=hits)
-
-
-def set_bars(document: Document, bars: int) -> Edit:
-    """Longer (with empty bars) or shorter; hits in bars that go are dropped."""
-    pattern = document.groove.pattern
-    keep = tuple(h for h in pattern.hits if h.position_ticks < bars * pattern.meter.bar_ticks)
-    return f"{bars} bar{'s' if bars > 1 else ''}", document.with_groove(hits=keep, bars=bars)
 
 
 def as_heard(document: Document) -> Edit:

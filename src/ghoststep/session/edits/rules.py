@@ -3,21 +3,19 @@
 from dataclasses import replace
 
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
-from ghoststep.music.pattern import Hit, Pattern
-from ghoststep.session.document.document import Document
+from ghoststep.music.pattern import Hit, Pattern, copy_of
 
 
-def kept(before: Document, after: Document) -> tuple[str, Document]:
-    """The edited document with its rules kept, and words for what that took."""
-    pattern = after.groove.pattern
-    words = ""
-    if pattern.rules.linear and before.groove.pattern.rules.linear:
-        pattern, gone = _linear(before.groove.pattern, pattern)
+def kept(before: Pattern, after: Pattern) -> tuple[str, Pattern]:
+    """The edited pattern with its rules kept, and words for what that took."""
+    pattern, words = after, ""
+    if after.rules.linear and before.rules.linear:
+        pattern, gone = _linear(before, after)
         if gone:
             words = f" (takes the place of {', '.join(sorted({voice(h.voice).label.lower() for h in gone}))})"
-    for lane, ticks in pattern.rules.cycles:
-        pattern = _cycled(before.groove.pattern, pattern, lane, ticks)
-    return words, after if pattern is after.groove.pattern else after.with_groove(pattern=pattern)
+    for lane, ticks in after.rules.cycles:
+        pattern = _cycled(before, pattern, lane, ticks)
+    return words, pattern
 
 
 def _linear(before: Pattern, after: Pattern) -> tuple[Pattern, list[Hit]]:
@@ -85,5 +83,5 @@ def _rounds(pattern: Pattern, voices: tuple[str, ...], ticks: int) -> dict[int, 
     for h in pattern.hits:
         if h.voice in voices:
             n, at = divmod(h.position_ticks, ticks)
-            out.setdefault(n, []).append(replace(h, position_ticks=at, origin=None))
+            out.setdefault(n, []).append(copy_of(h, position_ticks=at))
     return {n: tuple(hits) for n, hits in out.items()}

@@ -4,17 +4,16 @@ from dataclasses import dataclass, replace
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
-from ghoststep.music.pattern import Hit
+from ghoststep.music.pattern import Hit, copy_of
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit, fitted
 
 
 @dataclass(frozen=True)
 class Shelf:
-    """Hits that were copied, and the bar the first of them stood in (from 1)."""
+    """Hits that were copied, counted from the bar line the first of them stood behind."""
 
     hits: tuple[Hit, ...]
-    bar: int
 
     @property
     def lanes(self) -> set[int]:
@@ -25,9 +24,9 @@ def copied(document: Document, hits: list[Hit]) -> Shelf:
     """What copying the hits puts aside."""
     if not hits:
         raise InputError("Choose the hits to copy first.")
-    bar_ticks = document.groove.pattern.meter.bar_ticks
     first = min(h.position_ticks for h in hits)
-    return Shelf(tuple(replace(h, origin=None) for h in hits), first // bar_ticks + 1)
+    line = document.groove.pattern.frame.bar_start_at(first)
+    return Shelf(tuple(copy_of(h, position_ticks=h.position_ticks - line) for h in hits))
 
 
 def paste(document: Document, shelf: Shelf | None, *, cursor_ticks: int, lane: int, here: bool) -> Edit:
@@ -38,14 +37,13 @@ def paste(document: Document, shelf: Shelf | None, *, cursor_ticks: int, lane: i
     if shelf is None:
         raise InputError("Nothing was copied yet.")
     pattern = document.groove.pattern
-    bar_ticks = pattern.meter.bar_ticks
-    by = (cursor_ticks // bar_ticks + 1 - shelf.bar) * bar_ticks
+    by = pattern.frame.bar_start_at(cursor_ticks)
     if here:
         by = cursor_ticks - min(h.position_ticks for h in shelf.hits)
     new = [replace(h, position_ticks=h.position_ticks + by) for h in shelf.hits]
     last = max(h.position_ticks for h in new)
     if last >= pattern.length_ticks:
-        needed = last // bar_ticks + 1
+        needed = pattern.frame.spot_at(last).bar
         raise InputError(f"The paste does not fit: it reaches bar {needed}, but the groove has {pattern.bars}.")
     if len(shelf.lanes) == 1 and lane not in shelf.lanes:
         new = [fitted(h, LANES[lane].voices[0]) for h in new]

@@ -10,7 +10,7 @@ from ghoststep.music.ornaments import ORNAMENTED_GROUPS, ornament
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_WHOLE
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.hit_edits import Edit, each, hit_name, named
+from ghoststep.session.edits.hit_edits import NOTHING_CHOSEN, Edit, each, hit_name, named
 
 _HATS = frozenset(voices_of("hat"))
 _RINGING = ("hat_open", "hat_half", "hat_pedal", "ride", "ride_bell", "crash", "splash")
@@ -38,7 +38,7 @@ def set_stroke(document: Document, hits: Sequence[Hit], name: str) -> Edit:
 def next_stroke(document: Document, hits: Sequence[Hit]) -> Edit:
     """The next way of striking that the first hit's voice has, for all of that voice."""
     if not hits:
-        raise InputError("No hit is selected: click one, or move to one with the arrow keys.")
+        raise InputError(NOTHING_CHOSEN)
     known = [s.name for s in strokes_of(hits[0].voice)]
     if len(known) == 1:
         raise InputError(f"{voice(hits[0].voice).label} has one stroke only.")
@@ -100,20 +100,20 @@ def _check_overlaps(document: Document, changed: Sequence[Hit]) -> None:
         landing = landing_ticks(h, pattern)
         if landing > pattern.length_ticks:
             raise InputError(
-                f"The {ornament(h.ornament).label} on {hit_name(h, pattern.meter)} would outlast the groove."
+                f"The {ornament(h.ornament).label} on {hit_name(h, pattern.frame)} would outlast the groove."
             )
         for i in pattern.between(h.position_ticks + 1, landing):
             other = pattern.hits[i]
             if other.voice == h.voice and not other.grace:
                 raise InputError(
-                    f"The {ornament(h.ornament).label} on {hit_name(h, pattern.meter)} would run over"
-                    f" {hit_name(other, pattern.meter)}: make it shorter, or take that hit away first."
+                    f"The {ornament(h.ornament).label} on {hit_name(h, pattern.frame)} would run over"
+                    f" {hit_name(other, pattern.frame)}: make it shorter, or take that hit away first."
                 )
         for i in pattern.between(0, h.position_ticks):
             other = pattern.hits[i]
             rolls = other.ornament and ornament(other.ornament).rolls
             if rolls and other.voice == h.voice and landing_ticks(other, pattern) > h.position_ticks:
-                raise InputError(f"{hit_name(other, pattern.meter)} is a roll that still goes on there.")
+                raise InputError(f"{hit_name(other, pattern.frame)} is a roll that still goes on there.")
 
 
 def closings(pattern: Pattern, low: float, high: float) -> dict[int, tuple[int, str]]:
@@ -122,7 +122,7 @@ def closings(pattern: Pattern, low: float, high: float) -> dict[int, tuple[int, 
     Ended are open hats ("foot", or "stroke" where another hat stroke closes them), choked cymbals ("hand") and rolls
     ("landing"). What nothing ends within two bars is left out.
     """
-    found = pattern.between(low, high + 2 * pattern.meter.bar_ticks)
+    found = pattern.between(low, high + 2 * pattern.frame.meter_at(high).bar_ticks)
     out: dict[int, tuple[int, str]] = {}
     following: int | None = None
     for i in reversed(found):

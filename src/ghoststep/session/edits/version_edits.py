@@ -47,6 +47,14 @@ def drop(document: Document, name: str) -> Edit:
     )
 
 
+def rename(document: Document, name: str) -> Edit:
+    """Call the document and its groove something else."""
+    name = " ".join(name.split())
+    if not 1 <= len(name) <= MAX_NAME:
+        raise InputError(f"A name has 1 to {MAX_NAME} letters.")
+    return f"Called '{name}'", replace(document, name=name, groove=document.groove.changed(name=name))
+
+
 def judged(document: Document, chosen: str, among: tuple[str, ...]) -> Edit:
     """Write down what a blind comparison chose."""
     verdict = Verdict(chosen, among, datetime.now(UTC).isoformat(timespec="seconds"))

@@ -9,38 +9,21 @@ from ghoststep.music.time import TICKS_PER_WHOLE, step_ticks
 
 
 def number(words: list[str], what: str) -> float:
-    """The one number that is left; a unit or sign may stand with it ("+4", "28", "80%", "-3ms")."""
+    """The one number that is left, without a unit."""
     text = "".join(words)
-    found = re.fullmatch(r"([+-]?\d+(?:\.\d+)?)(%|ms|bpm|dB)?", text, re.IGNORECASE)
+    found = re.fullmatch(r"([+-]?\d{1,9}(?:\.\d{1,9})?)", text)
     if not found:
         raise InputError(f"'{' '.join(words)}' is not {what}: give a number.")
     return float(found[1])
 
 
-def whole(words: list[str], what: str) -> int:
-    value = number(words, what)
-    if value != int(value):
-        raise InputError(f"'{' '.join(words)}' is not {what}: give a whole number.")
-    return int(value)
+def ticks_of(words: list[str], pattern: Pattern, step: int, at_ticks: int = 0) -> int:
+    """A note length or distance: 1/16, 3/8, 1/12, "2 steps", "1 bar", "1 beat"; may carry a sign.
 
-
-def relative(words: list[str]) -> bool:
-    """Whether a number is meant as a change: it begins with a sign."""
-    return bool(words) and words[0][:1] in "+-"
-
-
-def choice(words: list[str], known: tuple[str, ...] | list[str], what: str) -> str:
-    """One of several words."""
+    Bars and beats are those of the meter at a position.
+    """
     text = " ".join(words).lower()
-    if text not in known:
-        raise InputError(f"'{text}' is no {what}. There are: {', '.join(known)}." if text else f"Which {what}?")
-    return text
-
-
-def ticks_of(words: list[str], pattern: Pattern, step: int) -> int:
-    """A note length or distance: 1/16, 3/8, 1/12, "2 steps", "1 bar", "1 beat"; may carry a sign."""
-    text = " ".join(words).lower()
-    found = re.fullmatch(r"([+-]?)(?:(\d+)\s*/\s*(\d+)|(\d+)?\s*(steps?|bars?|beats?))", text)
+    found = re.fullmatch(r"([+-]?)(?:(\d{1,6})\s*/\s*(\d{1,6})|(\d{1,6})?\s*(steps?|bars?|beats?))", text)
     if not found:
         raise InputError(f"'{text}' is no length: write it like 1/16, 3/8, 2 steps or 1 bar.")
     sign = -1 if found[1] == "-" else 1
@@ -51,7 +34,8 @@ def ticks_of(words: list[str], pattern: Pattern, step: int) -> int:
         if ticks.denominator != 1:
             raise InputError(f"'{text}' does not fit into whole ticks: use lengths such as 1/16, 1/24 or 1/20.")
         return sign * int(ticks)
-    units = {"step": step, "beat": pattern.meter.unit_ticks, "bar": pattern.meter.bar_ticks}
+    meter = pattern.frame.meter_at(at_ticks)
+    units = {"step": step, "beat": meter.unit_ticks, "bar": meter.bar_ticks}
     return sign * int(found[4] or 1) * units[found[5].rstrip("s")]
 
 

@@ -1,24 +1,27 @@
-"""Which hits are meant: "snare ghosts bars 2-4", "hat_open at & of 4", "everything".
+"""Which hits are meant: "snare ghosts bars 2-4", "hat_open at & of 4", "kick 2", "hat under every crash", "everything".
 
 Words of one kind are alternatives ("kick snare"), words of different kinds narrow it down.
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from difflib import get_close_matches
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import GROUPS, LANES, LIMB_LETTERS, STROKE_NAMES, VOICE_INDEX, voices_of
+from ghoststep.music.frame import Bars
+from ghoststep.music.kit import LANES, LIMB_LETTERS, STROKE_NAMES, VOICE_NAMES
 from ghoststep.music.ornaments import ORNAMENT_INDEX
-from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import parse_spot
 from ghoststep.music.touch import Role
 from ghoststep.session.language.arguments import bars_of, number, numbers
-from ghoststep.session.language.language import Stand
+from ghoststep.session.language.spot_words import Spots, spots_in
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.voice_words import voices_named
 
 _ROLES = {f"{role.value}{s}": role for role in Role for s in ("", "s")}
-_LANES = {lane.label.lower().replace(" ", "-"): set(lane.voices) for lane in LANES}
-_KEYWORDS = ("bar", "bars", "beat", "beats", "at", "limb", "stroke", "ornament", "louder", "softer", "lane")
-_EVERYTHING = ("everything", "all", "every", "hits", "hit")
+_KEYWORDS = ("bar", "bars", "beat", "beats", "at", "limb", "stroke", "ornament", "louder", "softer", "under", "every")
+_EVERYTHING = ("everything", "all", "hits", "hit", "each")
 
 
 @dataclass
@@ -29,8 +32,8 @@ class _Wanted:
     chosen_only: bool = False
 
 
-def target(stand: Stand, words: list[str]) -> frozenset[int]:
-    """Indices of the hits that are meant.
+def target(stand: Stand, words: list[str]) -> Stand:
+    """The stand with those hits chosen that are meant; none may be.
 
     Raises
     ------
@@ -39,12 +42,17 @@ def target(stand: Stand, words: list[str]) -> frozenset[int]:
     """
     if not words:
         raise InputError("Say which hits are meant, for example: snare ghosts bars 2-4.")
-    pattern = stand.document.groove.pattern
-    wanted, at = _Wanted(), 0
-    while at < len(words):
-        at = _word(words, at, wanted, stand)
-    pool = sorted(stand.chosen) if wanted.chosen_only else range(len(pattern.hits))
-    return frozenset(i for i in pool if i < len(pattern.hits) and _fits(pattern.hits[i], wanted))
+    wanted, rest = _Wanted(), list(words)
+    while rest:
+        rest = _word(rest, wanted, stand)
+    pool = stand.hits if wanted.chosen_only else stand.document.groove.pattern.hits
+    return stand.choosing([h for h in pool if _fits(h, wanted)])
+
+
+def begins_target(word: str) -> bool:
+    """Whether a word can be the first of a target."""
+    plain = word.lower().strip(",")
+    return plain in (*_ROLES, *_EVERYTHING, *_KEYWORDS, "chosen", "lane", "graces") or voices_named(plain) is not None
 
 
 def _fits(h: Hit, wanted: _Wanted) -> bool:
@@ -55,80 +63,104 @@ def _fits(h: Hit, wanted: _Wanted) -> bool:
     return all(test(h) for test in wanted.tests)
 
 
-def _word(words: list[str], at: int, wanted: _Wanted, stand: Stand) -> int:
-    """Read what begins at a word; where the next begins."""
-    word = words[at].lower().strip(",")
+def _word(words: list[str], wanted: _Wanted, stand: Stand) -> list[str]:
+    """Read what the words begin with; the rest."""
+    word, rest = words[0].lower().strip(","), words[1:]
+    two = voices_named("_".join(words[:2])) if len(words) > 1 else None
     if word in _EVERYTHING:
-        return at + 1
+        return rest
     if word == "chosen":
         wanted.chosen_only = True
     elif word in _ROLES:
         wanted.roles.add(_ROLES[word])
-    elif word in _LANES:
-        wanted.voices |= _LANES[word]
-    elif word in VOICE_INDEX or word in GROUPS:
-        wanted.voices |= set(voices_of(word))
-    elif word in ("hats", "kicks", "snares", "rides", "crashes"):
-        singular = {"crashes": "crash"}.get(word, word[:-1])
-        wanted.voices |= set(voices_of(singular))
+    elif two is not None:
+        wanted.voices |= set(two)
+        return words[2:]
+    elif (found := voices_named(word)) is not None:
+        wanted.voices |= set(found)
     elif word == "lane":
         wanted.voices |= set(LANES[stand.lane].voices)
     elif word == "graces":
         wanted.tests.append(lambda h: h.grace)
+    elif (spots := spots_in(words)[0]) is not None:
+        _at(spots, wanted, stand)
+        return spots_in(words)[1]
     elif word in _KEYWORDS:
-        return _narrowed(word, words, at + 1, wanted, stand)
+        return _narrowed(word, rest, wanted, stand)
     else:
-        raise InputError(f"'{words[at]}' names no hits: use a voice, a role, 'bars 2-4', 'at & of 4', 'limb L' ...")
-    return at + 1
+        near = get_close_matches(word, (*VOICE_NAMES, *_ROLES, *_KEYWORDS), n=1)
+        hint = f" Did you mean {near[0]}?" if near else ""
+        raise InputError(
+            f"'{words[0]}' names no hits: use a voice, a role, 'bars 2-4', 'at & of 4', 'limb L' ...{hint}"
+        )
+    return rest
 
 
-def _narrowed(word: str, words: list[str], at: int, wanted: _Wanted, stand: Stand) -> int:
+def _at(spots: Spots, wanted: _Wanted, stand: Stand) -> None:
     pattern = stand.document.groove.pattern
-    if at >= len(words):
+    for name in spots.names:  # a spot that no bar has is a mistake and no empty choice
+        _somewhere(name, stand)
+    wanted.tests.append(lambda h: spots.fits(h, pattern.frame, pattern.grid_at(h.voice, h.position_ticks)))
+
+
+def _somewhere(name: str, stand: Stand) -> None:
+    """An InputError where no meter of the groove has such a spot."""
+    pattern = stand.document.groove.pattern
+    trouble: InputError | None = None
+    for meter in {pattern.meter, *(m for _, m in pattern.meter_changes)}:
+        try:
+            parse_spot(name, Bars(meter), pattern.grid)
+        except InputError as error:
+            trouble = error
+        else:
+            return
+    assert trouble is not None
+    raise trouble
+
+
+def _narrowed(word: str, words: list[str], wanted: _Wanted, stand: Stand) -> list[str]:
+    pattern = stand.document.groove.pattern
+    if not words:
         raise InputError(f"Something has to follow '{word}'.")
-    value = words[at].lower()
-    bar, unit = pattern.meter.bar_ticks, pattern.meter.unit_ticks
+    value, rest = words[0].lower(), words[1:]
+    frame = pattern.frame
+    if word == "every":  # "every crash"
+        return words
+    if word == "under":
+        above = {h.position_ticks for h in target(stand, words).hits}
+        wanted.tests.append(lambda h: h.position_ticks in above)
+        return []
     if word == "at":
-        return _spots(words, at, wanted, pattern)
+        spots, rest = spots_in(words)
+        if spots is None:
+            raise InputError(f"'{' '.join(words)}' names no spot: write it like 2a, the & of 3, 2.75 or step 8.")
+        _at(spots, wanted, stand)
+        return rest
     if word in ("bar", "bars"):
         bars = {stand.bar} if value == "here" else bars_of(value, pattern)
-        wanted.tests.append(lambda h: h.position_ticks // bar + 1 in bars)
+        wanted.tests.append(lambda h: frame.spot_at(h.position_ticks).bar in bars)
     elif word in ("beat", "beats"):
-        here = stand.cursor_ticks % bar // unit + 1
-        beats = {here} if value == "here" else numbers(value, "beats")
-        wanted.tests.append(lambda h: h.position_ticks % bar // unit + 1 in beats)
-    elif word == "limb":
+        beats = {frame.beat_at(stand.cursor_ticks)} if value == "here" else numbers(value, "beats")
+        wanted.tests.append(lambda h: frame.beat_at(h.position_ticks) in beats)
+    else:
+        wanted.tests.append(_feature(word, value))
+    return rest
+
+
+def _feature(word: str, value: str) -> Callable[[Hit], bool]:
+    """A test of one feature of a hit."""
+    if word == "limb":
         letter = value.upper()
         if letter not in LIMB_LETTERS:
             raise InputError(f"'{value}' is no limb: use R, L, K or H.")
-        wanted.tests.append(lambda h: h.limb_letter == letter)
-    elif word == "stroke":
+        return lambda h: h.limb_letter == letter
+    if word == "stroke":
         if value not in STROKE_NAMES:
             raise InputError(f"'{value}' is no stroke. The strokes are: {', '.join(STROKE_NAMES)}.")
-        wanted.tests.append(lambda h: h.stroke == value)
-    elif word == "ornament":
+        return lambda h: h.stroke == value
+    if word == "ornament":
         if value not in ORNAMENT_INDEX and value != "any":
             raise InputError(f"'{value}' is no ornament. The ornaments are: {', '.join(ORNAMENT_INDEX)}.")
-        wanted.tests.append(lambda h: bool(h.ornament) if value == "any" else h.ornament == value)
-    else:
-        limit = number([value], "a velocity")
-        louder = word == "louder"
-        wanted.tests.append(lambda h: h.velocity > limit if louder else h.velocity < limit)
-    return at + 1
-
-
-def _spots(words: list[str], at: int, wanted: _Wanted, pattern: Pattern) -> int:
-    """ "2a, 4e" or "the & of 4": up to the next word that says something else."""
-    end = at
-    while end < len(words) and words[end].lower().strip(",") not in _KEYWORDS and not _says_more(words[end]):
-        end += 1
-    text = " ".join(words[at:end])
-    ticks = {parse_spot(part, pattern.meter, pattern.grid).tick for part in text.split(",") if part.strip()}
-    bar = pattern.meter.bar_ticks
-    wanted.tests.append(lambda h: h.position_ticks % bar in ticks)
-    return end
-
-
-def _says_more(word: str) -> bool:
-    plain = word.lower().strip(",")
-    return plain in _ROLES or plain in VOICE_INDEX or plain in GROUPS or plain == "chosen"
+        return lambda h: bool(h.ornament) if value == "any" else h.ornament == value
+    limit = number([value], "a velocity")
+    return lambda h: h.velocity > limit if word == "louder" else h.velocity < limit

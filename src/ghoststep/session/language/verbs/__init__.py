@@ -1,11 +1,5 @@
-"""Every verb of the language, by what it is about. Loading them fills the table in `session.language`."""
+"""Every verb of the language, by what it is about. Loading them fills the table in `session.language.verb`."""
 
-from importlib import import_module
+from ghoststep.session.language.verbs import choosing, feel, hands, hits, time, touching, versions
 
-_MODULES = ("hits", "touching", "hands", "time", "choosing", "feel", "versions")
-
-
-def load() -> None:
-    """Declare all verbs; once is enough."""
-    for name in _MODULES:
-        import_module(f"ghoststep.session.language.verbs.{name}")
+__all__ = ["choosing", "feel", "hands", "hits", "time", "touching", "versions"]

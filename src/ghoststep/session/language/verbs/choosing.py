@@ -3,55 +3,81 @@
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import LANE_OF_VOICE, LANES, VOICE_INDEX, voice
-from ghoststep.music.spots import parse_spot, spot_at
+from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
+from ghoststep.music.pattern import Hit
+from ghoststep.music.spots import name_at, parse_spot
 from ghoststep.music.touch import Role
 from ghoststep.session.edits import hit_edits as edits
-from ghoststep.session.language.language import Done, Stand, edited, verb
+from ghoststep.session.language.kinds import OneVoice, Text
+from ghoststep.session.language.stand import Done, Stand, edited
 from ghoststep.session.language.targets import target
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.voice_words import voice_named
+from ghoststep.session.words import count
 
 
-@verb("select", "TARGET", "chooses hits: snare ghosts bars 2-4, hat_open at & of 4, everything")
-def _select(stand: Stand, words: list[str]) -> Done:
-    chosen = target(stand, words)
-    count = len(chosen)
-    return f"{count} hit{'s' if count != 1 else ''} chosen", replace(stand, chosen=chosen)
+class _Hits:
+    """Hits that are named; a stand in which they are chosen."""
+
+    usage = "TARGET"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        found = target(stand, words)
+        return found.hits, []
 
 
-@verb("go", "[VOICE] SPOT", "moves the cursor, and chooses what stands there")
-def _go(stand: Stand, words: list[str]) -> Done:
-    lane = stand.lane
-    if words and words[0] in VOICE_INDEX:
-        lane, words = LANE_OF_VOICE[words[0]], words[1:]
+@verb(
+    "select",
+    "chooses hits: snare ghosts bars 2-4, hat_open at & of 4, everything",
+    Param("hits", _Hits()),
+    example="select snare ghosts bars 2-4",
+    also=("choose",),
+)
+def _select(stand: Stand, hits: list[Hit]) -> Done:
+    return f"{count(len(hits), 'hit')} chosen", stand.choosing(hits)
+
+
+@verb(
+    "go",
+    "moves the cursor, and chooses what stands there",
+    Param("voice", OneVoice(), default=None),
+    Param("spot", Text("SPOT"), default=""),
+    example="go snare bar 2 4a",
+)
+def _go(stand: Stand, voice: str | None = None, spot: str = "") -> Done:
+    lane = stand.lane if voice is None else LANE_OF_VOICE[voice]
     pattern = stand.document.groove.pattern
     ticks = stand.cursor_ticks
-    if words:
-        spot = parse_spot(" ".join(words), pattern.meter, pattern.grid, bar=stand.bar)
-        if spot.bar > pattern.bars:
-            raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
-        ticks = spot.position_ticks(pattern.meter)
-    here = pattern.between(ticks, ticks + 1)
-    chosen = frozenset(i for i in here if pattern.hits[i].voice in LANES[lane].voices)
-    found = spot_at(ticks, pattern.meter)
-    return f"At bar {found.bar}", replace(stand, cursor_ticks=ticks, lane=lane, chosen=chosen)
+    if spot:
+        found = parse_spot(spot, pattern.frame, pattern.grid_at(LANES[lane].voices[0], ticks), bar=stand.bar)
+        if found.bar > pattern.bars:
+            raise InputError(f"There is no bar {found.bar}: this groove has {pattern.bars}.")
+        ticks = pattern.frame.ticks_of(found)
+    here = [pattern.hits[i] for i in pattern.between(ticks, ticks + 1)]
+    after = stand.choosing([h for h in here if h.voice in LANES[lane].voices])
+    bar, name = pattern.frame.spot_at(ticks).bar, name_at(ticks, pattern.frame)
+    return f"At {name} of bar {bar}", replace(after, cursor_ticks=ticks, lane=lane)
 
 
-@verb("replace", "TARGET with VOICE|ROLE|nothing", "finds hits and makes them something else")
-def _replace(stand: Stand, words: list[str]) -> Done:
-    if "with" not in words:
-        raise InputError("Say what to replace by what, for example: replace hat_open at & of 4 with hat_closed.")
-    at = words.index("with")
-    named, wanted = words[:at], "_".join(words[at + 1 :]).lower()
-    chosen = target(stand, named)
-    if not chosen:
-        raise InputError(f"No hit is '{' '.join(named)}' in this groove.")
-    aim = replace(stand, chosen=chosen)
-    count = f"{len(chosen)} hit{'s' if len(chosen) != 1 else ''} replaced"
+@verb(
+    "replace",
+    "finds hits and makes them something else",
+    Param("hits", _Hits()),
+    Param("by", Text("VOICE|ROLE|nothing"), key="with"),
+    example="replace hat_open at & of 4 with hat_closed",
+)
+def _replace(stand: Stand, hits: list[Hit], by: str) -> Done:
+    if not hits:
+        raise InputError("No hit is that in this groove.")
+    aim, wanted = stand.choosing(hits), by.lower()
+    words = f"{count(len(hits), 'hit')} replaced"
     if wanted in ("nothing", "rest"):
-        _, document = edits.remove_hits(stand.document, aim.hits)
-        return edited(aim, (f"{count}: now rests", document))
+        _, document = edits.remove_hits(stand.document, hits)
+        return edited(aim, (f"{words}: now rests", document))
     if wanted in tuple(r.value for r in Role):
-        _, document = edits.set_role(stand.document, aim.hits, Role(wanted))
-        return edited(aim, (f"{count}: now {wanted}", document))
-    _, document = edits.set_voice(stand.document, aim.hits, voice(wanted).name)
-    return edited(aim, (f"{count}: now {voice(wanted).label.lower()}", document))
+        _, document = edits.set_role(stand.document, hits, Role(wanted))
+        return edited(aim, (f"{words}: now {wanted}", document))
+    name = voice_named(wanted.replace(" ", "_"))
+    label = voice(name or wanted).label.lower()
+    _, document = edits.set_voice(stand.document, hits, voice(name or wanted).name)
+    return edited(aim, (f"{words}: now {label}", document))

@@ -2,50 +2,92 @@
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
-from ghoststep.music.kit import voices_of
 from ghoststep.session.edits import hit_edits as edits
-from ghoststep.session.language.arguments import number, relative, whole
-from ghoststep.session.language.language import Done, Stand, settled, verb
+from ghoststep.session.edits import time_edits
+from ghoststep.session.language.kinds import Amount, Number, SomeBars, SomeVoices, TheSwing
+from ghoststep.session.language.stand import Done, Stand, settled
+from ghoststep.session.language.verb import Param, verb
+
+BPM = Number("a tempo in BPM", ("BPM", "%"), low=10, high=960)
+_PLAIN_BPM = Number("a tempo in BPM", ("BPM",), low=10, high=960, signed=False, name="BPM")
 
 
-@verb("tempo", "BPM", "one tempo from start to end")
-def _tempo(stand: Stand, words: list[str]) -> Done:
-    bpm = number(words, "a tempo in BPM")
-    if relative(words):
-        bpm += stand.document.groove.tempo.main_bpm
-    return settled(stand, edits.set_tempo(stand.document, bpm))
+@verb(
+    "tempo",
+    "a tempo in BPM, a change (+5), a share of it (75 %), or a ramp to another; for all or for some bars",
+    Param("bpm", BPM),
+    Param("to", _PLAIN_BPM, key="to", default=None),
+    Param("bars", SomeBars(), key="bars", default=None),
+    example="tempo 96 to 120 bars 3-4",
+)
+def _tempo(stand: Stand, bpm: Amount, to: Amount | None = None, bars: set[int] | None = None) -> Done:
+    document, map_ = stand.document, stand.document.groove.tempo
+    if bars or to is not None:
+        pattern = document.groove.pattern
+        first, last = (min(bars), max(bars)) if bars else (1, pattern.bars)
+        if bars and len(bars) != last - first + 1:
+            raise InputError("Give bars that follow one another, such as bars 3-4.")
+        here = map_.bpm_at(pattern.frame.start_of(first))
+        value = here * bpm.value / 100 if bpm.unit == "%" else bpm.onto(here)
+        return settled(stand, time_edits.set_tempo_of_bars(document, first, last, value, to.value if to else None))
+    if bpm.unit == "%":
+        if not bpm.value > 0:
+            raise InputError("A share of the tempo lies above 0 %.")
+        share = (100 + bpm.value if bpm.relative else bpm.value) / 100
+        return settled(stand, time_edits.change_tempo(document, times=share))
+    if bpm.relative:
+        return settled(stand, time_edits.change_tempo(document, by_bpm=bpm.value))
+    return settled(stand, time_edits.set_tempo(document, bpm.value))
 
 
-@verb("swing", "UNIT:RATIO", "16:0.57 or 8:67%; 16:0.5 is straight")
-def _swing(stand: Stand, words: list[str]) -> Done:
-    return settled(stand, edits.set_swing(stand.document, Swing.parse("".join(words))))
+@verb(
+    "swing",
+    "the share of the first note of a pair; 50 % is straight",
+    Param("swing", TheSwing()),
+    example="swing 16ths 57%",
+)
+def _swing(stand: Stand, swing: Swing) -> Done:
+    return settled(stand, edits.set_swing(stand.document, swing))
 
 
-@verb("lean", "VOICE MS", "early (-) or late, by voice or group")
-def _lean(stand: Stand, words: list[str]) -> Done:
-    if len(words) < 2:
-        raise InputError("A lean needs a voice and ms, for example: lean snare 12.")
-    return settled(stand, edits.set_lean(stand.document, voices_of(words[0]), number(words[1:], "a time in ms")))
+@verb(
+    "lean",
+    "early (-) or late, by voice or group",
+    Param("voices", SomeVoices()),
+    Param("ms", Number("a time in ms", ("ms",), low=-200, high=200, name="MS")),
+    example="lean snare 12",
+)
+def _lean(stand: Stand, voices: tuple[str, ...], ms: Amount) -> Done:
+    return settled(stand, edits.set_lean(stand.document, voices, ms.value))
 
 
-@verb("loose", "MS", "the spread of the timing")
-def _loose(stand: Stand, words: list[str]) -> Done:
-    take = stand.document.groove.feel.take
-    return settled(stand, edits.set_looseness(stand.document, number(words, "a time in ms"), take))
+@verb(
+    "loose",
+    "the spread of the timing",
+    Param("ms", Number("a time in ms", ("ms",), low=0, high=50, signed=False, name="MS")),
+    example="humanize 5",
+    also=("humanize", "humanise", "looseness"),
+)
+def _loose(stand: Stand, ms: Amount) -> Done:
+    return settled(stand, edits.set_looseness(stand.document, ms.value, stand.document.groove.feel.take))
 
 
-@verb("take", "N|+1", "which of the possible takes of the looseness")
-def _take(stand: Stand, words: list[str]) -> Done:
+@verb(
+    "take",
+    "which of the possible takes of the looseness",
+    Param("number", Number("a take", low=0, high=2**31 - 1, whole=True)),
+    example="take +1",
+)
+def _take(stand: Stand, number: Amount) -> Done:
     feel = stand.document.groove.feel
-    number_of = whole(words, "a take") + (feel.take if relative(words) else 0)
-    return settled(stand, edits.set_looseness(stand.document, feel.loose_ms, number_of))
+    return settled(stand, edits.set_looseness(stand.document, feel.loose_ms, int(number.onto(feel.take))))
 
 
-@verb("straighten", "", "everything dead on the grid")
-def _straighten(stand: Stand, _words: list[str]) -> Done:
+@verb("straighten", "everything dead on the grid")
+def _straighten(stand: Stand) -> Done:
     return settled(stand, edits.straighten(stand.document))
 
 
-@verb("as-heard", "", "back to what was heard in the recording")
-def _as_heard(stand: Stand, _words: list[str]) -> Done:
+@verb("as-heard", "back to what was heard in the recording")
+def _as_heard(stand: Stand) -> Done:
     return settled(stand, edits.as_heard(stand.document))

@@ -4,96 +4,221 @@ import re
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import LANE_OF_VOICE, LIMB_LETTERS, STROKE_NAMES, VOICE_INDEX, voice
+from ghoststep.music.kit import LANE_OF_VOICE, LANES, LIMB_LETTERS, STROKE_NAMES, voice
 from ghoststep.music.ornaments import ORNAMENT_INDEX
+from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import parse_spot
-from ghoststep.music.time import step_ticks
 from ghoststep.music.touch import Role
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import stroke_edits as strokes
 from ghoststep.session.edits import touch_edits as touch
-from ghoststep.session.language.arguments import choice, number, relative, ticks_of, whole
-from ghoststep.session.language.language import Done, Stand, edited, verb
+from ghoststep.session.language.kinds import Amount, Length, Number, OneOf, OneVoice, SomeBars, SomeVoices, Text
+from ghoststep.session.language.spot_words import Spots, spots_in
+from ghoststep.session.language.stand import Done, Stand, edited
+from ghoststep.session.language.targets import target
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.words import count
 
 ROLE_WORDS = (*(r.value for r in Role), "hardest", "up", "down")
+_ROLES = OneOf("role", tuple(r.value for r in Role))
+VELOCITY = Number("a velocity", low=1, high=127, whole=True)
+MS = Number("a time in ms", ("ms",), low=-2000, high=2000, name="MS")
 
 
-def step_here(stand: Stand) -> int:
-    """Ticks of a step at the cursor's lane and position."""
+class _Where:
+    """Spots, or "every crash": the places where other hits stand."""
+
+    usage = "SPOT"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        spots, rest = spots_in(words)
+        if spots is None:
+            raise InputError(f"'{' '.join(words)}' names no spot: write it like 2a, the & of 3, 2.75 or step 8.")
+        return spots, rest
+
+
+class _Target:
+    usage = "TARGET"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        return target(stand, words).hits, []
+
+
+class _Between:
+    """Two spots: "step 12 and 13"."""
+
+    usage = "SPOT and SPOT"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        if "and" not in words:
+            raise InputError("Between which two spots? For example: between step 12 and 13.")
+        at = words.index("and")
+        first, second = words[:at], words[at + 1 :]
+        if first[:1] == ["step"] and second and second[0].isdecimal():
+            second = ["step", *second]
+        a, _ = spots_in(first)
+        b, rest = spots_in(second)
+        if a is None or b is None or len(a.names) != 1 or len(b.names) != 1:
+            raise InputError("Between which two spots? For example: between step 12 and 13.")
+        return (a, b), rest
+
+
+def _spot_ticks(words: str, pattern: Pattern, bar: int, voice_name: str) -> int:
+    grid = pattern.grid_at(voice_name, pattern.frame.start_of(bar))
+    spot = parse_spot(words, pattern.frame, grid, bar=bar)
+    if spot.bar > pattern.bars:
+        raise InputError(f"There is no bar {spot.bar}: this groove has {pattern.bars}.")
+    return pattern.frame.ticks_of(spot)
+
+
+def _places(stand: Stand, name: str, at: Spots, bars: set[int] | None) -> list[int]:
+    """The positions meant: in the bar that is named, in the given bars, else in the cursor's."""
     pattern = stand.document.groove.pattern
-    return step_ticks(pattern.grid_at(stand.voice, stand.cursor_ticks))
+    wanted = {at.bar} if at.bar is not None else bars or {stand.bar}
+    out = []
+    for bar in sorted(wanted):
+        if not 1 <= bar <= pattern.bars:
+            raise InputError(f"There is no bar {bar}: this groove has {pattern.bars}.")
+        start = pattern.frame.start_of(bar)
+        out += [start + t for t in sorted(at.ticks_in(bar, pattern.frame, pattern.grid_at(name, start)))]
+    return out
 
 
-@verb("place", "[VOICE] [SPOT] [as ROLE]", "a new hit, at the cursor unless a voice and spot are named")
-def _place(stand: Stand, words: list[str]) -> Done:
-    role = Role.NORMAL
-    if "as" in words:
-        at = words.index("as")
-        role = Role(choice(words[at + 1 :], tuple(r.value for r in Role), "role"))
-        words = words[:at]
-    name, ticks = stand.voice, stand.cursor_ticks
-    pattern = stand.document.groove.pattern
-    if words and words[0] in VOICE_INDEX:
-        name, words = words[0], words[1:]
-    if words:
-        ticks = parse_spot(" ".join(words), pattern.meter, pattern.grid, bar=stand.bar).position_ticks(pattern.meter)
-    if ticks >= pattern.length_ticks:
-        raise InputError(f"There is no bar {ticks // pattern.meter.bar_ticks + 1}: this groove has {pattern.bars}.")
-    said, after = edited(replace(stand, chosen=frozenset()), edits.place_hit(stand.document, ticks, name, role))
-    return said, replace(after, cursor_ticks=ticks, lane=LANE_OF_VOICE[name])
+@verb(
+    "place",
+    "new hits, at the cursor unless a voice and spots are named",
+    Param("voice", OneVoice(), default=None),
+    Param("at", _Where(), default=None),
+    Param("role", _ROLES, key="as", default="normal"),
+    Param("bars", SomeBars(), key="bars", default=None),
+    Param("between", _Between(), key="between", default=None),
+    Param("under", _Target(), key="under", default=None),
+    example="place snare 4a bars 2-4",
+    also=("put", "add"),
+)
+def _place(
+    stand: Stand,
+    voice: str | None = None,
+    at: Spots | None = None,
+    role: str = "normal",
+    bars: set[int] | None = None,
+    between: tuple[Spots, Spots] | None = None,
+    under: list[Hit] | None = None,
+) -> Done:
+    name = voice or stand.voice
+    if under is not None:
+        ticks = sorted({h.position_ticks for h in under})
+    elif between is not None:
+        a, b = (_places(stand, name, replace(s, bar=s.bar or between[1].bar), bars) for s in between)
+        ticks = [(x + y) // 2 for x, y in zip(a, b, strict=True)]
+    elif at is not None:
+        ticks = _places(stand, name, at, bars)
+    else:
+        ticks = [stand.cursor_ticks]
+        if bars:
+            tick = stand.document.groove.pattern.frame.spot_at(stand.cursor_ticks).tick
+            ticks = [stand.document.groove.pattern.frame.start_of(b) + tick for b in sorted(bars)]
+    edit = edits.place_hits(stand.document, ticks, name, Role(role))
+    said, after = edited(replace(stand, chosen=frozenset()), edit)
+    return said, replace(after, cursor_ticks=ticks[0], lane=LANE_OF_VOICE[name])
 
 
-@verb("remove", "", "takes hits away", on_hits=True)
-def _remove(stand: Stand, _words: list[str]) -> Done:
+@verb("remove", "takes hits away", on_hits=True, example="remove kick at 2&")
+def _remove(stand: Stand) -> Done:
     return edited(stand, edits.remove_hits(stand.document, stand.hits))
 
 
-@verb("toggle", "[as ROLE]", "places a hit at the cursor, or removes what is chosen there")
-def _toggle(stand: Stand, words: list[str]) -> Done:
-    return _remove(stand, []) if stand.hits else _place(stand, words)
+@verb("toggle", "places a hit at the cursor, or removes what is chosen there", Param("role", _ROLES, "as", "normal"))
+def _toggle(stand: Stand, role: str = "normal") -> Done:
+    if stand.hits:
+        return _remove(stand)
+    here = stand.document.groove.pattern.at(stand.cursor_ticks, stand.voice)
+    return _remove(stand.choosing([here])) if here is not None else _place(stand, role=role)
 
 
-@verb("role", "|".join(ROLE_WORDS), "ghost, normal, accent or hardest; up or down a step", on_hits=True)
-def _role(stand: Stand, words: list[str]) -> Done:
-    wanted = choice(words, ROLE_WORDS, "role")
-    if wanted in ("up", "down"):
-        return edited(stand, touch.step_role(stand.document, stand.hits, 1 if wanted == "up" else -1))
-    if wanted == "hardest":
+@verb(
+    "role",
+    "ghost, normal, accent or hardest; up or down a step",
+    Param("role", OneOf("role", ROLE_WORDS)),
+    on_hits=True,
+    example="role accent on snare at 2, 4",
+)
+def _role(stand: Stand, role: str) -> Done:
+    if role in ("up", "down"):
+        return edited(stand, touch.step_role(stand.document, stand.hits, 1 if role == "up" else -1))
+    if role == "hardest":
         return edited(stand, touch.hardest(stand.document, stand.hits))
-    return edited(stand, edits.set_role(stand.document, stand.hits, Role(wanted)))
+    return edited(stand, edits.set_role(stand.document, stand.hits, Role(role)))
 
 
-@verb("as", "ghost|normal|accent", "gives the chosen hits a role, or places a hit of it at the cursor")
-def _as(stand: Stand, words: list[str]) -> Done:
-    return _role(stand, words) if stand.hits else _place(stand, ["as", *words])
+@verb(
+    "as", "gives the chosen hits a role, or places a hit of it at the cursor", Param("role", _ROLES), example="as ghost"
+)
+def _as(stand: Stand, role: str) -> Done:
+    return _role(stand, role) if stand.hits else _place(stand, role=role)
 
 
-@verb("velocity", "N|+N|-N", "sets the velocity (1 to 127), or changes it by so much", on_hits=True)
-def _velocity(stand: Stand, words: list[str]) -> Done:
-    value = whole(words, "a velocity")
-    if relative(words):
-        return edited(stand, edits.change_velocity(stand.document, stand.hits, value))
-    if not 1 <= value <= 127:
-        raise InputError(f"A velocity of {value} is outside 1 to 127.")
-    return edited(stand, edits.set_velocity(stand.document, stand.hits, value))
+@verb(
+    "velocity",
+    "sets the velocity (1 to 127), or changes it by so much",
+    Param("value", VELOCITY),
+    on_hits=True,
+    example="velocity +4 on snare ghosts",
+)
+def _velocity(stand: Stand, value: Amount) -> Done:
+    if value.relative:
+        return edited(stand, edits.change_velocity(stand.document, stand.hits, int(value.value)))
+    return edited(stand, edits.set_velocity(stand.document, stand.hits, int(value.value)))
 
 
-@verb("nudge", "MS|LENGTH", "earlier (-) or later by ms, or by a note length such as 1/64", on_hits=True)
-def _nudge(stand: Stand, words: list[str]) -> Done:
-    if "/" in "".join(words):
-        ticks = ticks_of(words, stand.document.groove.pattern, step_here(stand))
-        return _moved(stand, ticks)
-    return edited(stand, edits.nudge(stand.document, stand.hits, number(words, "a time in ms")))
+class _Nudge:
+    """A time in ms, or a note length."""
+
+    usage = "MS|LENGTH"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        length = bool(words) and ("/" in words[0] or (len(words) > 1 and re.match(r"steps?|bars?|beats?", words[1])))
+        return (Length() if length else MS).take(words, stand)
 
 
-@verb("offset", "MS", "the hit's own deviation in ms, late positive; 0 is on its spot", on_hits=True)
-def _offset(stand: Stand, words: list[str]) -> Done:
-    return edited(stand, edits.set_offset(stand.document, stand.hits, number(words, "a time in ms")))
+@verb(
+    "nudge",
+    "earlier (-) or later by ms, or by a note length such as 1/64",
+    Param("by", _Nudge()),
+    on_hits=True,
+    example="nudge -3 ms on hat at every &",
+)
+def _nudge(stand: Stand, by: Amount | int) -> Done:
+    if isinstance(by, Amount):
+        return edited(stand, edits.nudge(stand.document, stand.hits, by.value))
+    return _moved(stand, by)
 
 
-@verb("move", "LENGTH", "to other spots: 1/64, -2 steps, 1 bar", on_hits=True)
-def _move(stand: Stand, words: list[str]) -> Done:
-    return _moved(stand, ticks_of(words, stand.document.groove.pattern, step_here(stand)))
+@verb(
+    "offset",
+    "the hit's own deviation in ms, late positive; 0 is on its spot",
+    Param("ms", MS),
+    on_hits=True,
+    example="offset 0 on kick",
+)
+def _offset(stand: Stand, ms: Amount) -> Done:
+    return edited(stand, edits.set_offset(stand.document, stand.hits, ms.value))
+
+
+@verb(
+    "move",
+    "to other spots: by a length (1/64, -2 steps, 1 bar), or to a spot of the same bar",
+    Param("by", Length(), default=None),
+    Param("to", Text("SPOT"), key="to", default=None),
+    on_hits=True,
+    example="move kick 2 to 1&",
+)
+def _move(stand: Stand, by: int | None = None, to: str | None = None) -> Done:
+    if to is not None:
+        return _to(stand, to)
+    if by is None:
+        raise InputError("Move by how much, or where to? For example: move kick 2 to 1&, or move +1 step.")
+    return _moved(stand, by)
 
 
 def _moved(stand: Stand, ticks: int) -> Done:
@@ -102,68 +227,158 @@ def _moved(stand: Stand, ticks: int) -> Done:
     return said, replace(after, cursor_ticks=cursor) if stand.chosen else after
 
 
-@verb("to", "SPOT|N ticks|N ms", "moves the chosen hit to a spot under any of its names", on_hits=True)
-def _to(stand: Stand, words: list[str]) -> Done:
+@verb(
+    "to",
+    "moves the chosen hits to a spot of their bar under any of its names",
+    Param("spot", Text("SPOT|N ticks|N ms")),
+    on_hits=True,
+    example="to 2a",
+)
+def _to(stand: Stand, spot: str) -> Done:
     pattern = stand.document.groove.pattern
     if not stand.hits:
-        raise InputError("No hit is selected: click one, or move to one with the arrow keys.")
+        raise InputError(edits.NOTHING_CHOSEN)
     first = stand.hits[0].position_ticks
-    bar = first // pattern.meter.bar_ticks + 1
-    exact = re.fullmatch(r"(\d+(?:\.\d+)?)\s*(ticks|ms)", " ".join(words))
+    exact = re.fullmatch(r"(\d{1,9}(?:\.\d{1,9})?)\s*(ticks|ms)", spot)
     if exact:
         ticks = float(exact[1])
         if exact[2] == "ms":
             ticks = float(stand.document.groove.tempo.to_ticks(ticks / 1000))
         return _moved(stand, round(ticks) - first)
-    spot = parse_spot(" ".join(words), pattern.meter, pattern.grid, bar=bar)
-    return _moved(stand, spot.position_ticks(pattern.meter) - first)
+    frame = pattern.frame
+    goals = {h.key: _spot_ticks(spot, pattern, frame.spot_at(h.position_ticks).bar, h.voice) for h in stand.hits}
+    said, after = edited(stand, edits.move_each(stand.document, stand.hits, goals))
+    return said, replace(after, cursor_ticks=goals[stand.hits[0].key])
 
 
-@verb("voice", "VOICE", "another voice for the same strokes", on_hits=True)
-def _voice(stand: Stand, words: list[str]) -> Done:
-    name = voice("_".join(words).lower()).name
+@verb(
+    "voice",
+    "another voice for the same strokes",
+    Param("name", OneVoice()),
+    on_hits=True,
+    example="voice cross_stick on snare",
+)
+def _voice(stand: Stand, name: str) -> Done:
     said, after = edited(stand, edits.set_voice(stand.document, stand.hits, name))
     return said, replace(after, lane=LANE_OF_VOICE[name])
 
 
-@verb("next-voice", "", "the next voice of the same lane: closed, half-open, open hat", on_hits=True)
-def _next_voice(stand: Stand, _words: list[str]) -> Done:
-    from ghoststep.music.kit import LANES
-
+@verb("next-voice", "the next voice of the same lane: closed, half-open, open hat", on_hits=True)
+def _next_voice(stand: Stand) -> Done:
     if not stand.hits:
-        raise InputError("No hit is selected: click one, or move to one with the arrow keys.")
+        raise InputError(edits.NOTHING_CHOSEN)
     names = LANES[LANE_OF_VOICE[stand.hits[0].voice]].voices
     if len(names) == 1:
         raise InputError(f"The lane {voice(names[0]).label} has one voice only.")
-    return _voice(stand, [names[(names.index(stand.hits[0].voice) + 1) % len(names)]])
+    return _voice(stand, names[(names.index(stand.hits[0].voice) + 1) % len(names)])
 
 
-@verb("limb", "|".join(LIMB_LETTERS), "right hand, left hand, right foot, left foot", on_hits=True)
-def _limb(stand: Stand, words: list[str]) -> Done:
-    letter = choice(words, tuple(x.lower() for x in LIMB_LETTERS), "limb").upper()
-    return edited(stand, edits.set_limb(stand.document, stand.hits, letter))
+@verb(
+    "limb",
+    "right hand, left hand, right foot, left foot",
+    Param("letter", OneOf("limb", tuple(x.lower() for x in LIMB_LETTERS))),
+    on_hits=True,
+    example="limb l on snare ghosts",
+)
+def _limb(stand: Stand, letter: str) -> Done:
+    return edited(stand, edits.set_limb(stand.document, stand.hits, letter.upper()))
 
 
-@verb("stroke", "|".join((*STROKE_NAMES, "next")), "how it is struck, where the voice has it", on_hits=True)
-def _stroke(stand: Stand, words: list[str]) -> Done:
-    wanted = choice(words, (*STROKE_NAMES, "next"), "stroke")
-    if wanted == "next":
+@verb(
+    "stroke",
+    "how it is struck, where the voice has it",
+    Param("name", OneOf("stroke", (*STROKE_NAMES, "next"))),
+    on_hits=True,
+    example="stroke rim on snare accents",
+)
+def _stroke(stand: Stand, name: str) -> Done:
+    if name == "next":
         return edited(stand, strokes.next_stroke(stand.document, stand.hits))
-    return edited(stand, strokes.set_stroke(stand.document, stand.hits, wanted))
+    return edited(stand, strokes.set_stroke(stand.document, stand.hits, name))
 
 
-@verb("ornament", "|".join((*ORNAMENT_INDEX, "none")), "what is struck around it", on_hits=True)
-def _ornament(stand: Stand, words: list[str]) -> Done:
-    wanted = choice(words, (*ORNAMENT_INDEX, "none"), "ornament")
-    name = "" if wanted == "none" else wanted
-    return edited(stand, strokes.set_ornament(stand.document, stand.hits, name))
+@verb(
+    "ornament",
+    "what is struck around it",
+    Param("name", OneOf("ornament", (*ORNAMENT_INDEX, "none"))),
+    on_hits=True,
+    example="ornament flam on snare at 4",
+)
+def _ornament(stand: Stand, name: str) -> Done:
+    return edited(stand, strokes.set_ornament(stand.document, stand.hits, "" if name == "none" else name))
 
 
-@verb("length", "LENGTH|ring", "when an open hat closes, a cymbal is choked, a roll lands", on_hits=True)
-def _length(stand: Stand, words: list[str]) -> Done:
-    if words == ["ring"]:
-        return edited(stand, strokes.set_length(stand.document, stand.hits, 0))
-    ticks = ticks_of(words, stand.document.groove.pattern, step_here(stand))
-    if relative(words) and stand.hits:
+class _Lasting:
+    """A length, a change of it, or "ring"."""
+
+    usage = "LENGTH|ring"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        if words and words[0].lower() == "ring":
+            return (0, False), words[1:]
+        ticks, rest = Length().take(words, stand)
+        return (ticks, words[0][:1] in "+-"), rest
+
+
+@verb(
+    "length",
+    "when an open hat closes, a cymbal is choked, a roll lands",
+    Param("of", _Lasting()),
+    on_hits=True,
+    example="length 1/8 on hat_open",
+)
+def _length(stand: Stand, of: tuple[int, bool]) -> Done:
+    ticks, relative = of
+    if relative and stand.hits:
         ticks = max(stand.hits[0].length_ticks + ticks, 0)
     return edited(stand, strokes.set_length(stand.document, stand.hits, ticks))
+
+
+@verb(
+    "choke",
+    "what rings of a voice is stopped at a spot",
+    Param("voices", SomeVoices()),
+    Param("at", _Where(), key="at"),
+    Param("bars", SomeBars(), key="bars", default=None),
+    example="choke crash at 3",
+)
+def _choke(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
+    return _ended(stand, voices, at, bars)
+
+
+@verb(
+    "close",
+    "the open hat is closed by the foot at a spot",
+    Param("voices", SomeVoices(), default=("hat_open", "hat_half")),
+    Param("at", _Where(), key="at"),
+    Param("bars", SomeBars(), key="bars", default=None),
+    example="close hat at 1&",
+)
+def _close(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
+    return _ended(stand, tuple(v for v in voices if v in ("hat_open", "hat_half")), at, bars)
+
+
+def _ended(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | None) -> Done:
+    """Each hit that rings at a spot ends there; in all bars where none is named."""
+    pattern = stand.document.groove.pattern
+    if not voices:
+        raise InputError("Only an open or half-open hat can be closed.")
+    every = bars or ({at.bar} if at.bar is not None else set(range(1, pattern.bars + 1)))
+    ends = sorted(t for bar in every for t in _places(stand, voices[0], replace(at, bar=None), {bar}))
+    wanted: dict[int, int] = {}
+    for end in ends:
+        ringing = [i for i in pattern.between(0, end) if pattern.hits[i].voice in voices and not pattern.hits[i].grace]
+        last = pattern.hits[ringing[-1]] if ringing else None
+        before = pattern.length_ticks if bars is None and at.bar is None else 0
+        if last is not None and (end - last.position_ticks <= 2 * pattern.frame.length_of(1) or not before):
+            wanted[last.key] = end - last.position_ticks
+    if not wanted:
+        names = ", ".join(voice(v).label.lower() for v in voices)
+        raise InputError(f"Nothing of {names} rings before that spot.")
+    document = stand.document
+    for i in pattern.indices_of_keys(wanted.keys()):
+        h = pattern.hits[i]
+        _, document = strokes.set_length(document, [h], wanted[h.key])
+    label = voice(voices[0]).label
+    words = f"{label}: {count(len(wanted), 'hit')} {'closed' if 'hat_open' in voices else 'choked'} there"
+    return edited(replace(stand, chosen=frozenset(wanted)), (words, document))

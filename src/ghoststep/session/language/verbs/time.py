@@ -3,108 +3,158 @@
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import LANE_OF_VOICE, voices_of
+from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.meter import Meter
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import shelf, time_edits
 from ghoststep.session.edits import touch_edits as touch
-from ghoststep.session.language.arguments import bars_of, grid_of, relative, ticks_of, whole
-from ghoststep.session.language.language import Done, Stand, edited, settled, verb
-from ghoststep.session.language.verbs.hits import step_here
+from ghoststep.session.language.kinds import Amount, Grid, Length, Number, OneOf, SomeBars, SomeVoices, TheMeter
+from ghoststep.session.language.stand import Done, Stand, edited, settled
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.words import count
 
 
-@verb("copy", "", "puts hits aside for pasting", on_hits=True)
-def _copy(stand: Stand, _words: list[str]) -> Done:
+@verb("copy", "puts hits aside for pasting", on_hits=True, example="copy on snare bars 1")
+def _copy(stand: Stand) -> Done:
     taken = shelf.copied(stand.document, stand.hits)
-    count = len(taken.hits)
-    return f"{count} hit{'s' if count != 1 else ''} copied", replace(stand, shelf=taken)
+    return f"{count(len(taken.hits), 'hit')} copied", replace(stand, shelf=taken)
 
 
-@verb("cut", "", "puts hits aside and takes them away", on_hits=True)
-def _cut(stand: Stand, _words: list[str]) -> Done:
+@verb("cut", "puts hits aside and takes them away", on_hits=True)
+def _cut(stand: Stand) -> Done:
     taken = shelf.copied(stand.document, stand.hits)
     said, after = edited(stand, edits.remove_hits(stand.document, stand.hits))
     return said, replace(after, shelf=taken)
 
 
-@verb("paste", "[here]", "into the cursor's bar at the same spots, or with the first hit at the cursor")
-def _paste(stand: Stand, words: list[str]) -> Done:
-    if words not in ([], ["here"]):
-        raise InputError("Say paste, or paste here.")
+@verb(
+    "paste",
+    "into the cursor's bar at the same spots, or with the first hit at the cursor",
+    Param("here", OneOf("place to paste", ("here",)), default=None),
+    example="paste here",
+)
+def _paste(stand: Stand, here: str | None = None) -> Done:
     edit = shelf.paste(
-        stand.document, stand.shelf, cursor_ticks=stand.cursor_ticks, lane=stand.lane, here=words == ["here"]
+        stand.document, stand.shelf, cursor_ticks=stand.cursor_ticks, lane=stand.lane, here=here is not None
     )
     return edited(replace(stand, chosen=frozenset()), edit)
 
 
-def _bar(stand: Stand, words: list[str]) -> int:
-    return whole(words, "a bar") if words else stand.bar
+def _row(bars: set[int] | None, stand: Stand) -> tuple[int, int]:
+    """Bars that follow one another, by default the cursor's."""
+    found = bars or {stand.bar}
+    if len(found) != max(found) - min(found) + 1:
+        raise InputError("Give bars that follow one another, such as 1-2.")
+    return min(found), max(found)
 
 
-@verb("double-bar", "[BAR]", "the same bar once more after it")
-def _double(stand: Stand, words: list[str]) -> Done:
-    return settled(stand, touch.duplicate_bar(stand.document, _bar(stand, words)))
+@verb(
+    "double-bar",
+    "the same bars once more behind them",
+    Param("bars", SomeBars(), default=None),
+    example="double-bar 1-2",
+    also=("double-bars",),
+)
+def _double(stand: Stand, bars: set[int] | None = None) -> Done:
+    return settled(stand, time_edits.double_bars(stand.document, *_row(bars, stand)))
 
 
-@verb("delete-bar", "[BAR]", "takes a bar out")
-def _delete_bar(stand: Stand, words: list[str]) -> Done:
-    return settled(stand, touch.delete_bar(stand.document, _bar(stand, words)))
+@verb(
+    "delete-bar",
+    "takes bars out",
+    Param("bars", SomeBars(), default=None),
+    example="delete-bar 3",
+    also=("delete-bars",),
+)
+def _delete_bar(stand: Stand, bars: set[int] | None = None) -> Done:
+    return settled(stand, time_edits.delete_bars(stand.document, *_row(bars, stand)))
 
 
-@verb("bars", "N|+N|-N", "so many bars: empty ones are added, the last ones dropped")
-def _bars(stand: Stand, words: list[str]) -> Done:
-    count = whole(words, "a number of bars")
-    if relative(words):
-        count += stand.document.groove.pattern.bars
-    if count < 1:
-        raise InputError("A groove has at least one bar.")
-    return settled(stand, edits.set_bars(stand.document, count))
+@verb(
+    "move-bar",
+    "bars to another place, with their hits, meter, grid and tempo",
+    Param("bars", SomeBars()),
+    Param("before", Number("a bar", low=1, high=4097, whole=True, signed=False, name="BAR"), key="before"),
+    example="move-bar 3-4 before 1",
+    also=("move-bars",),
+)
+def _move_bar(stand: Stand, bars: set[int], before: Amount) -> Done:
+    return settled(stand, time_edits.move_bars(stand.document, *_row(bars, stand), int(before.value)))
 
 
-@verb("insert", "LENGTH", "room at the cursor: what follows moves later")
-def _insert(stand: Stand, words: list[str]) -> Done:
-    ticks = ticks_of(words, stand.document.groove.pattern, step_here(stand))
-    return settled(stand, time_edits.insert_time(stand.document, stand.cursor_ticks, ticks))
+@verb(
+    "bars",
+    "so many bars: empty ones are added, the last ones dropped",
+    Param("count", Number("a number of bars", low=1, high=4096, whole=True)),
+    example="bars +1",
+)
+def _bars(stand: Stand, count: Amount) -> Done:
+    return settled(stand, time_edits.set_bars(stand.document, int(count.onto(stand.document.groove.pattern.bars))))
 
 
-@verb("delete", "LENGTH", "takes time out from the cursor on: what follows moves earlier")
-def _delete(stand: Stand, words: list[str]) -> Done:
-    ticks = ticks_of(words, stand.document.groove.pattern, step_here(stand))
-    return settled(stand, time_edits.delete_time(stand.document, stand.cursor_ticks, ticks))
+@verb("insert", "room at the cursor: what follows moves later", Param("length", Length()), example="insert 1 step")
+def _insert(stand: Stand, length: int) -> Done:
+    return settled(stand, time_edits.insert_time(stand.document, stand.cursor_ticks, length))
 
 
-@verb("mirror", "", "turns hits round in time", on_hits=True)
-def _mirror(stand: Stand, _words: list[str]) -> Done:
+@verb(
+    "delete",
+    "takes time out from the cursor on: what follows moves earlier",
+    Param("length", Length()),
+    example="delete 1 step",
+)
+def _delete(stand: Stand, length: int) -> Done:
+    return settled(stand, time_edits.delete_time(stand.document, stand.cursor_ticks, length))
+
+
+@verb("mirror", "turns hits round in time", on_hits=True, example="mirror on tom_high")
+def _mirror(stand: Stand) -> Done:
     return edited(stand, time_edits.mirror(stand.document, stand.hits))
 
 
-@verb("rotate", "STEPS", "the cursor's lane so many steps later (-: earlier), round the end")
-def _rotate(stand: Stand, words: list[str]) -> Done:
-    return settled(stand, touch.rotate_lane(stand.document, stand.lane, whole(words, "a number of steps")))
+@verb(
+    "rotate",
+    "a voice, or the cursor's lane, so many steps later (-: earlier), round the end",
+    Param("steps", Number("a number of steps", low=-4096, high=4096, whole=True, name="STEPS")),
+    Param("voices", SomeVoices(), default=None),
+    example="rotate 8 cross_stick",
+)
+def _rotate(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None) -> Done:
+    return settled(stand, touch.rotate(stand.document, voices or LANES[stand.lane].voices, int(steps.value)))
 
 
-@verb("meter", "7/8 [2+2+3]", "another meter over the same hits")
-def _meter(stand: Stand, words: list[str]) -> Done:
-    return settled(stand, time_edits.set_meter(stand.document, Meter.parse(" ".join(words))))
+@verb(
+    "meter",
+    "another meter: over the same hits, or for some bars, which are cut or lengthened",
+    Param("meter", TheMeter()),
+    Param("bars", SomeBars(), key="bars", default=None),
+    example="meter 7/8 2+2+3 bars 3-4",
+)
+def _meter(stand: Stand, meter: Meter, bars: set[int] | None = None) -> Done:
+    if bars:
+        return settled(stand, time_edits.set_meter_of_bars(stand.document, meter, sorted(bars)))
+    return settled(stand, time_edits.set_meter(stand.document, meter))
 
 
-@verb("grid", "N|NAME [VOICE | bars 2-4]", "another grid: of everything, of a voice, of some bars")
-def _grid(stand: Stand, words: list[str]) -> Done:
-    if not words:
-        raise InputError("Which grid? For example: grid 32 bars 2, grid triplets hat, grid 16.")
-    grid, rest = grid_of(words[0]), words[1:]
-    if not rest:
-        return settled(stand, time_edits.set_grid(stand.document, grid))
-    if rest[0] in ("bar", "bars"):
-        said = rest[1] if rest[1:] and rest[1] != "here" else str(stand.bar)
-        bars = bars_of(said, stand.document.groove.pattern)
-        return settled(stand, time_edits.set_grid(stand.document, grid, bars=sorted(bars)))
-    return settled(stand, time_edits.set_grid(stand.document, grid, voices=voices_of("_".join(rest))))
+@verb(
+    "grid",
+    "another grid: of everything, of a voice, of some bars",
+    Param("grid", Grid()),
+    Param("voices", SomeVoices(), default=None),
+    Param("bars", SomeBars(), key="bars", default=None),
+    example="grid triplets bars 2",
+)
+def _grid(stand: Stand, grid: int, voices: tuple[str, ...] | None = None, bars: set[int] | None = None) -> Done:
+    return settled(stand, time_edits.set_grid(stand.document, grid, voices or (), sorted(bars or ())))
 
 
-@verb("cycle", "STEPS [VOICE]", "the lane repeats after so many steps, against the bar; 0 runs through")
-def _cycle(stand: Stand, words: list[str]) -> Done:
-    if not words:
-        raise InputError("After how many steps? For example: cycle 3 hat_pedal.")
-    lane = LANE_OF_VOICE[voices_of(words[1])[0]] if len(words) > 1 else stand.lane
-    return settled(stand, time_edits.set_cycle(stand.document, lane, whole([words[0]], "a number of steps")))
+@verb(
+    "cycle",
+    "the lane repeats after so many steps, against the bar; 0 runs through",
+    Param("steps", Number("a number of steps", low=0, high=256, whole=True, signed=False, name="STEPS")),
+    Param("voices", SomeVoices(), default=None),
+    example="cycle 3 hat_pedal",
+)
+def _cycle(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None) -> Done:
+    lane = LANE_OF_VOICE[voices[0]] if voices else stand.lane
+    return settled(stand, time_edits.set_cycle(stand.document, lane, int(steps.value)))

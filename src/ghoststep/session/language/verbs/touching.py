@@ -1,94 +1,158 @@
 """Verbs of touch: many velocities at once, accents, ghosts, levels and balance."""
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 
 from ghoststep.craft.accents import accented
-from ghoststep.craft.balance import BALANCES, balanced, current
 from ghoststep.craft.ghosts import filled, proposals, thinned
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import voice, voices_of
+from ghoststep.music.kit import voice
 from ghoststep.music.touch import Role
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
-from ghoststep.session.language.arguments import choice, number, relative, whole
-from ghoststep.session.language.language import Done, Stand, edited, settled, verb
+from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, OneVoice, SomeVoices
+from ghoststep.session.language.stand import Done, Stand, edited, settled
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.words import count
+from ghoststep.sound.balance import BALANCES, balanced, current
+
+PERCENT = Number("a percentage", ("%",), low=-1000, high=1000, name="PERCENT")
+_VELOCITY = Number("a velocity", low=1, high=127, whole=True)
 
 
-def _amount(name: str, usage: str, about: str, change: Callable[..., edits.Edit], *, what: str) -> None:
-    @verb(name, usage, about, on_hits=True)
-    def _run(stand: Stand, words: list[str]) -> Done:
-        return edited(stand, change(stand.document, stand.hits, number(words, what)))
+def _amount(name: str, about: str, kind: Number, example: str, change: Callable[..., edits.Edit]) -> None:
+    @verb(name, about, Param("amount", kind), on_hits=True, example=example)
+    def _run(stand: Stand, amount: Amount) -> Done:
+        return edited(stand, change(stand.document, stand.hits, amount.value))
 
 
-_amount("scale", "PERCENT", "louder or softer by a share, roles kept in order", touch.scale, what="a percentage")
-_amount("even", "PERCENT", "nearer to the middle of the same role (negative: further away)",
-        lambda d, h, x: touch.compress(d, h, x / 100), what="a percentage")  # fmt: skip
-_amount("tilt", "N", "softer first and louder last by so much", lambda d, h, x: touch.tilt(d, h, round(x)),
-        what="a number of velocity steps")  # fmt: skip
+_STEPS = Number("a number of velocity steps", low=-127, high=127, whole=True)
+_amount(
+    "scale",
+    "louder or softer by a share, roles kept in order",
+    Number("a percentage", ("%",), low=1, high=1000, signed=False, name="PERCENT"),
+    "scale 110% on hat",
+    touch.scale,
+)
+_amount(
+    "even",
+    "nearer to the middle of the same role (negative: further away)",
+    Number("a percentage", ("%",), low=-1000, high=100, name="PERCENT"),
+    "even 30% on hat",
+    lambda d, h, x: touch.compress(d, h, x / 100),
+)
+_amount(
+    "tilt",
+    "softer first and louder last by so much",
+    _STEPS,
+    "tilt 10 on snare",
+    lambda d, h, x: touch.tilt(d, h, round(x)),
+)
 
 
-@verb("crescendo", "FROM% TO%", "from one share of the velocities to another, roles kept", on_hits=True)
-def _crescendo(stand: Stand, words: list[str]) -> Done:
-    if len(words) != 2:
-        raise InputError("A crescendo needs two percentages, for example: crescendo 70 115.")
-    first, last = (number([w], "a percentage") for w in words)
-    return edited(stand, touch.ramp(stand.document, stand.hits, first, last))
+@verb(
+    "crescendo",
+    "from one share of the velocities to another, roles kept",
+    Param("shares", Numbers(Number("a percentage", ("%",), low=0, high=1000, signed=False, name="PERCENT"), 2)),
+    on_hits=True,
+    example="crescendo 75% 115% on snare",
+)
+def _crescendo(stand: Stand, shares: tuple[float, float]) -> Done:
+    return edited(stand, touch.ramp(stand.document, stand.hits, *shares))
 
 
-@verb("line", "FROM TO", "velocities on a straight line from the first hit to the last", on_hits=True)
-def _line(stand: Stand, words: list[str]) -> Done:
-    if len(words) != 2:
-        raise InputError("A line needs two velocities, for example: line 40 110.")
+@verb(
+    "line",
+    "velocities on a straight line from the first hit to the last",
+    Param("ends", Numbers(Number("a velocity", low=1, high=127, whole=True, signed=False), 2)),
+    on_hits=True,
+    example="line 40 110 on snare bars 1",
+)
+def _line(stand: Stand, ends: tuple[float, float]) -> Done:
     if not stand.hits:
-        raise InputError("No hit is selected: click one, or choose a lane (Ctrl+L) or everything (Ctrl+A).")
-    first, last = (whole([w], "a velocity") for w in words)
+        raise InputError(edits.NOTHING_CHOSEN)
     a, b = stand.hits[0].position_ticks, stand.hits[-1].position_ticks
-    return edited(stand, touch.line(stand.document, stand.hits, [(a, first), (max(b, a + 1), last)]))
+    return edited(stand, touch.line(stand.document, stand.hits, [(a, ends[0]), (max(b, a + 1), ends[1])]))
 
 
-@verb("level", "ROLE N [VOICE]", "the level of a role as a setting: its hits move together")
-def _level(stand: Stand, words: list[str]) -> Done:
-    if len(words) < 2:
-        raise InputError("A level needs a role and a velocity, for example: level ghost 28 snare.")
-    role = Role(choice([words[0].rstrip("s")], tuple(r.value for r in Role), "role"))
-    voices = voices_of(words[2]) if len(words) > 2 else ()
-    value = whole([words[1]], "a velocity")
-    if relative([words[1]]):
-        value += stand.document.groove.pattern.rules.level_of(voices[0] if voices else "snare", role)
-    return settled(stand, touch.role_level(stand.document, role, value, voices))
+@verb(
+    "level",
+    "the level of a role as a setting: its hits move together",
+    Param("role", OneOf("role", tuple(r.value for r in Role), {f"{r.value}s": r.value for r in Role})),
+    Param("value", _VELOCITY),
+    Param("voices", SomeVoices(), default=()),
+    example="level ghost 28 snare",
+)
+def _level(stand: Stand, role: str, value: Amount, voices: tuple[str, ...] = ()) -> Done:
+    now = stand.document.groove.pattern.rules.level_of(voices[0] if voices else "snare", Role(role))
+    return settled(stand, touch.role_level(stand.document, Role(role), int(value.onto(now)), voices))
 
 
-@verb("balance", "|".join((*BALANCES, "next")), "which drum leads, for the whole groove")
-def _balance(stand: Stand, words: list[str]) -> Done:
-    wanted = choice(words, (*BALANCES, "next"), "balance")
+@verb(
+    "balance",
+    "which drum leads, for the whole groove, as it is heard",
+    Param("which", OneOf("balance", (*BALANCES, "next"))),
+    example="balance snare-led",
+)
+def _balance(stand: Stand, which: str) -> Done:
     groove = stand.document.groove
-    if wanted == "next":
+    if which == "next":
         names = list(BALANCES)
         now = current(groove)
-        wanted = names[(names.index(now) + 1) % len(names)] if now in names else names[0]
-    feel = replace(groove.feel, balance_db=balanced(groove, wanted))
-    return settled(stand, (f"Balance: {wanted}", stand.document.with_groove(feel=feel)))
+        which = names[(names.index(now) + 1) % len(names)] if now in names else names[0]
+    feel = replace(groove.feel, balance_db=balanced(groove, which))
+    return settled(stand, (f"Balance: {which}", stand.document.with_groove(feel=feel)))
 
 
-@verb("accents", "SHAPE", "beat, off-beat, backbeat, groups, every 3: the others become normal", on_hits=True)
-def _accents(stand: Stand, words: list[str]) -> Done:
-    return _shaped(stand, " ".join(words), layer=False)
+class _Shape:
+    """An accent shape: a word, "every 3 from 2", or which of the hits are accented, "1,3,4"."""
+
+    usage = "beat|off-beat|backbeat|groups|every N|1,3,4"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+        text = " ".join(words)
+        found = re.match(r"every \d+(?: from \d+)?(?=\s|$)|\d+(?:\s*,\s*\d+)*(?=\s|$)|[a-z-]+", text)
+        if not found:
+            raise InputError(
+                "Which accents? For example: accents beat on hat, accents every 3 on hat, accents 1,3,4 on snare."
+            )
+        return found[0], text[found.end() :].split()
 
 
-@verb("layer", "SHAPE", "accents laid over what is there: the others stay as they are", on_hits=True)
-def _layer(stand: Stand, words: list[str]) -> Done:
-    return _shaped(stand, " ".join(words), layer=True)
+@verb(
+    "accents",
+    "accents in a shape: the others become normal",
+    Param("shape", _Shape()),
+    on_hits=True,
+    example="accents 1,3,4 on snare",
+)
+def _accents(stand: Stand, shape: str) -> Done:
+    return _shaped(stand, shape, layer=False)
+
+
+@verb(
+    "layer",
+    "accents laid over what is there: the others stay as they are",
+    Param("shape", _Shape()),
+    on_hits=True,
+    example="layer backbeat on snare",
+)
+def _layer(stand: Stand, shape: str) -> Done:
+    return _shaped(stand, shape, layer=True)
 
 
 def _shaped(stand: Stand, shape: str, *, layer: bool) -> Done:
     pattern = stand.document.groove.pattern
     if not stand.hits:
         raise InputError("Choose the hits first, for example a lane (Ctrl+L), or say: accents beat on hat.")
-    spots = accented(stand.hits, shape, pattern.meter)
+    # "hat" names the pedal too; an accent of the hat is one of the hand.
+    by_hand = any(h.voice.startswith("hat") and h.voice != "hat_pedal" for h in stand.hits)
+    meant = [i for i in stand.indices if not (by_hand and pattern.hits[i].voice == "hat_pedal")]
+    spots = accented([pattern.hits[i] for i in meant], shape, pattern.frame)
     level = pattern.rules.level_of
     changed = {}
-    for i in stand.chosen:
+    for i in meant:
         h = pattern.hits[i]
         if h.grace or (layer and h.position_ticks not in spots):
             continue
@@ -97,55 +161,66 @@ def _shaped(stand: Stand, shape: str, *, layer: bool) -> Done:
             changed[i] = replace(h, role=role, velocity=level(h.voice, role))
     if not changed:
         return f"Accents already stand on {shape}", stand
-    words = f"{len(spots)} accent{'s' if len(spots) != 1 else ''} ({shape})"
     new = pattern.with_hits(changed.keys(), changed.values())
-    return edited(stand, (words, stand.document.with_groove(pattern=new)))
+    return edited(stand, (f"{count(len(spots), 'accent')} ({shape})", stand.document.with_groove(pattern=new)))
 
 
-@verb("accents-to", "VOICE", "accents move to another voice, the rest stay as ghosts", on_hits=True)
-def _accents_to(stand: Stand, words: list[str]) -> Done:
-    name = voice("_".join(words).lower()).name
+@verb(
+    "accents-to",
+    "accents move to another voice, the rest stay as ghosts",
+    Param("name", OneVoice()),
+    on_hits=True,
+    example="accents-to tom_high on snare",
+)
+def _accents_to(stand: Stand, name: str) -> Done:
     pattern = stand.document.groove.pattern
-    accents = [i for i in stand.chosen if pattern.hits[i].role is Role.ACCENT and not pattern.hits[i].grace]
+    accents = {i for i in stand.indices if pattern.hits[i].role is Role.ACCENT and not pattern.hits[i].grace}
     if not accents:
         raise InputError("There is no accent among the chosen hits.")
     changed = {}
-    for i in stand.chosen:
+    for i in stand.indices:
         h = pattern.hits[i]
         if i in accents:
             if pattern.at(h.position_ticks, name) is None:
                 changed[i] = edits.fitted(h, name)
         elif not h.grace and h.role is not Role.GHOST:
             changed[i] = replace(h, role=Role.GHOST, velocity=pattern.rules.level_of(h.voice, Role.GHOST))
-    words_said = f"{len(accents)} accent{'s' if len(accents) != 1 else ''} to {voice(name).label.lower()}"
+    words = f"{count(len(accents), 'accent')} to {voice(name).label.lower()}"
     new = pattern.with_hits(changed.keys(), changed.values())
-    return edited(stand, (words_said, stand.document.with_groove(pattern=new)))
+    return edited(stand, (words, stand.document.with_groove(pattern=new)))
 
 
-@verb("ghosts", "1|2|3 ...", "takes one of the proposals for ghost notes, 1 has the fewest")
-def _ghosts(stand: Stand, words: list[str]) -> Done:
+@verb(
+    "ghosts",
+    "takes one of the proposals for ghost notes, 1 has the fewest",
+    Param("number", Number("a proposal", low=1, high=99, whole=True, signed=False), default=Amount(1)),
+    example="ghosts 2",
+)
+def _ghosts(stand: Stand, number: Amount) -> Done:
     found = proposals(stand.document.groove)
     if not found:
         raise InputError("No hand has the time for a ghost anywhere in this groove.")
-    wanted = whole(words or ["1"], "a proposal")
+    wanted = int(number.value)
     if not 1 <= wanted <= len(found):
         told = "; ".join(f"{i} {p.name.lower()} ({len(p.hits)})" for i, p in enumerate(found, 1))
         raise InputError(f"There is no proposal {wanted}. There are: {told}.")
     taken = found[wanted - 1]
-    return edited(_none(stand), touch.add_hits(stand.document, taken.hits, f"{len(taken.hits)} ghosts added"))
+    return edited(_none(stand), touch.add_hits(stand.document, taken.hits, f"{count(len(taken.hits), 'ghost')} added"))
 
 
-@verb("fill", "VOICE [under VOICE]", "ghosts of a voice on all weak sixteenths, beneath the accents of another")
-def _fill(stand: Stand, words: list[str]) -> Done:
-    if not words or (len(words) > 1 and (words[1] != "under" or len(words) != 3)):
-        raise InputError("Say what to fill, for example: fill snare under hat.")
-    name = voice(words[0]).name
-    hits = filled(stand.document.groove, name, words[2] if len(words) == 3 else "")
+@verb(
+    "fill",
+    "ghosts of a voice on all weak sixteenths, beneath the accents of another",
+    Param("name", OneVoice()),
+    Param("under", SomeVoices(), key="under", default=()),
+    example="fill snare under hat",
+)
+def _fill(stand: Stand, name: str, under: tuple[str, ...] = ()) -> Done:
+    hits = filled(stand.document.groove, name, under)
     if not hits:
-        raise InputError(
-            f"There is no weak sixteenth left on which a hand is free for the {voice(name).label.lower()}."
-        )
-    return edited(_none(stand), touch.add_hits(stand.document, hits, f"{len(hits)} ghosts filled in"))
+        label = voice(name).label.lower()
+        raise InputError(f"There is no weak sixteenth left on which a hand is free for the {label}.")
+    return edited(_none(stand), touch.add_hits(stand.document, hits, f"{count(len(hits), 'ghost')} filled in"))
 
 
 def _none(stand: Stand) -> Stand:
@@ -153,15 +228,18 @@ def _none(stand: Stand) -> Stand:
     return replace(stand, chosen=frozenset())
 
 
-@verb("thin", "PERCENT", "takes away the ghosts that matter least", on_hits=True)
-def _thin(stand: Stand, words: list[str]) -> Done:
+@verb(
+    "thin",
+    "takes away the ghosts that matter least",
+    Param("percent", Number("a percentage", ("%",), low=1, high=100, signed=False, name="PERCENT"), default=Amount(30)),
+    on_hits=True,
+    example="thin 30% on snare",
+)
+def _thin(stand: Stand, percent: Amount) -> Done:
     chosen = stand.hits or list(stand.document.groove.pattern.hits)
     ghosts = tuple(h for h in chosen if h.role is Role.GHOST and not h.grace)
     if not ghosts:
         raise InputError("There is no ghost among the chosen hits.")
-    percent = number(words or ["30"], "a percentage")
-    if not 0 < percent <= 100:
-        raise InputError("Thin out by more than 0 and at most 100 %.")
-    gone = thinned(stand.document.groove, ghosts, percent)
-    words_said, document = edits.remove_hits(stand.document, gone)
-    return edited(stand, (f"Thinned out: {words_said.lower()}", document))
+    gone = thinned(stand.document.groove, ghosts, percent.value)
+    words, document = edits.remove_hits(stand.document, gone)
+    return edited(stand, (f"Thinned out: {words.lower()}", document))

@@ -1,0 +1,16 @@
+"""Listen declares itself."""
+
+from ghoststep.desk.listen import listen_commands
+from ghoststep.desk.listen.listen_place import ListenPlace
+from ghoststep.desk.model.places import Place, declare
+
+assert listen_commands
+declare(
+    Place(
+        "listen",
+        "Listen",
+        "F1",
+        ListenPlace,
+        sheet=(("File", "Edit", "Help"), ("Heard",), ("Groove", "Play", "View")),
+    )
+)

@@ -1,0 +1,191 @@
+"""Long work off the GUI thread: whose it is, how far it is, and how to stop it.
+
+Every task carries the owner it was started for (the document that was open then). What ends after another document was
+opened is dropped, or handed to `late` where that is given; nothing is laid over a document it does not belong to. Tasks
+of one lane follow one another; lanes run beside each other. What the user waits for has words, and the newest of these
+is what the window shows as busy and what Cancel stops.
+"""
+
+import logging
+from collections.abc import Callable
+from threading import Event
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+
+from ghoststep.music.errors import Cancelled, InputError
+
+log = logging.getLogger(__name__)
+Progress = Callable[[float], None]
+Work = Callable[[Progress], Any]
+OUR_FAULT = "That was our fault, nothing was lost. The details are in the log (Help menu)."
+
+
+class _Signals(QObject):
+    progress = Signal(float)
+    done = Signal(object)
+    failed = Signal(str)
+    cancelled = Signal()
+
+
+class Task(QRunnable):
+    """One piece of work; its signals arrive on the thread that made it. `work` gets a function to report progress."""
+
+    def __init__(self, work: Work, words: str = "", owner: object = None, *, stops: bool = True) -> None:
+        super().__init__()
+        self.setAutoDelete(False)
+        self.signals = _Signals()
+        self.words, self.owner, self.stops = words, owner, stops
+        self.share = 0.0
+        self._work = work
+        self._stop = Event()
+
+    def cancel(self) -> None:
+        """Stop at the next report of progress; what must not be left half done goes on to its end."""
+        if self.stops:
+            self._stop.set()
+
+    @property
+    def cancelled(self) -> bool:
+        return self._stop.is_set()
+
+    def _progress(self, share: float) -> None:
+        if self._stop.is_set():
+            raise Cancelled("stopped")
+        self.signals.progress.emit(share)
+
+    def run(self) -> None:
+        try:
+            if self._stop.is_set():
+                raise Cancelled("stopped")
+            result = self._work(self._progress)
+        except Cancelled:
+            self.signals.cancelled.emit()
+        except InputError as error:
+            self.signals.failed.emit(str(error))
+        except MemoryError:
+            self.signals.failed.emit("There is not enough memory for that.")
+        except Exception:
+            log.exception("a fault of ours in background work")
+            self.signals.failed.emit(OUR_FAULT)
+        else:
+            if self._stop.is_set():
+                self.signals.cancelled.emit()
+            else:
+                self.signals.done.emit(result)
+
+
+class Tasks(QObject):
+    """Starts tasks and keeps them alive until they end."""
+
+    busy_changed = Signal(str, float)  # words ("" for nothing to wait for) and how far, 0 to 1
+
+    def __init__(self, owner: Callable[[], object]) -> None:
+        super().__init__()
+        self._owner = owner
+        self._lanes: dict[str, QThreadPool] = {}
+        self._running: list[Task] = []
+
+    def start(
+        self,
+        lane: str,
+        work: Work,
+        *,
+        done: Callable[[Any], None] = lambda _result: None,
+        failed: Callable[[str], None] = lambda _words: None,
+        late: Callable[[Any], None] | None = None,
+        always: bool = False,
+        words: str = "",
+        stops: bool = True,
+    ) -> Task:
+        """Start work in a lane.
+
+        Parameters
+        ----------
+        done, failed
+            Called on the GUI thread, if the document is still the one it was started for.
+        late
+            Called instead of `done` where it is another one.
+        always
+            Call `done` whatever document is open: the work belongs to none (writing a file).
+        words
+            What the user is told meanwhile; "" for work nobody waits for.
+        stops
+            Whether it may be cancelled.
+        """
+        task = Task(work, words, self._owner(), stops=stops)
+
+        def ended() -> None:
+            if task in self._running:
+                self._running.remove(task)
+            self._tell()
+
+        def succeeded(result: object) -> None:
+            ended()
+            if always or task.owner is self._owner():
+                done(result)
+            elif late is not None:
+                late(result)
+
+        def broke(said: str) -> None:
+            ended()
+            if always or task.owner is self._owner():
+                failed(said)
+
+        def moved(share: float) -> None:
+            task.share = share
+            self._tell()
+
+        task.signals.done.connect(succeeded)
+        task.signals.failed.connect(broke)
+        task.signals.cancelled.connect(ended)
+        task.signals.progress.connect(moved)
+        self._running.append(task)
+        self._tell()
+        pool = self._lanes.get(lane)
+        if pool is None:
+            pool = self._lanes[lane] = QThreadPool(self)
+            pool.setMaxThreadCount(1)
+        pool.start(task)
+        return task
+
+    @property
+    def shown(self) -> Task | None:
+        """The newest task the user waits for and has not cancelled."""
+        return next((t for t in reversed(self._running) if t.words and not t.cancelled), None)
+
+    @property
+    def running(self) -> int:
+        """How many tasks have not ended, those nobody waits for too."""
+        return len(self._running)
+
+    @property
+    def busy(self) -> bool:
+        return self.shown is not None
+
+    def _tell(self) -> None:
+        task = self.shown
+        self.busy_changed.emit(task.words if task else "", task.share if task else 0.0)
+
+    def cancel_shown(self) -> bool:
+        """Stop what the window shows; whether there was anything."""
+        task = self.shown
+        if task is None or not task.stops:
+            return False
+        task.cancel()
+        self._tell()
+        return True
+
+    def cancel_of(self, owner: object) -> None:
+        """Stop everything that was started for a document."""
+        for task in self._running:
+            if task.owner is owner:
+                task.cancel()
+        self._tell()
+
+    def wait(self) -> None:
+        """Cancel everything and wait for it to end; for closing."""
+        for task in list(self._running):
+            task.cancel()
+        for pool in self._lanes.values():
+            pool.waitForDone(5000)

@@ -1,0 +1,17 @@
+"""Place declares itself."""
+
+from ghoststep.desk.model.places import Place, declare
+from ghoststep.desk.place import place_commands
+from ghoststep.desk.place.grid_place import GridPlace
+
+assert place_commands
+declare(
+    Place(
+        "place",
+        "Place",
+        "F2",
+        GridPlace,
+        sheet=(("File", "View"), ("Edit", "Groove", "Hands"), ("Hit", "Versions", "Help"), ("Touch", "Play")),
+        opens=(".ghoststep", ".txt"),
+    )
+)

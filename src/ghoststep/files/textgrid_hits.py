@@ -1,0 +1,124 @@
+"""`hit` lines of a text grid: everything about one hit that a letter cannot say.
+
+    hit kick bar 3 step 11 velocity 90 stroke plain late 4
+    hit kick bar 1 3.875 velocity 40
+
+A line for a spot on which the lane has a letter is about that hit; else it is a hit of its own. `also` makes a second
+one of a voice on one spot, `grace` a grace note.
+"""
+
+import re
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.frame import Bars, Spot
+from ghoststep.music.kit import LIMB_LETTERS, voice
+from ghoststep.music.pattern import Hit
+from ghoststep.music.rules import Rules
+from ghoststep.music.spots import exact_name, parse_spot
+from ghoststep.music.touch import Role
+
+_VALUES = ("velocity", "role", "stroke", "limb", "late", "early", "ornament", "lasts")
+_FLAGS = ("grace", "also")
+
+
+@dataclass(frozen=True)
+class HitLine:
+    """A line as it was read: where, and what it says of the hit there."""
+
+    voice: str
+    spot: Spot
+    said: dict[str, Any]
+    also: bool
+
+    def lay_on(self, hits: list[Hit], frame: Bars, rules: Rules) -> None:
+        """Change the hit that a letter put on the spot, or add one."""
+        at = frame.ticks_of(self.spot)
+        same = [i for i, h in enumerate(hits) if (h.position_ticks, h.voice) == (at, self.voice) and not h.grace]
+        if same and not self.also and not self.said.get("grace"):
+            hits[same[0]] = replace(hits[same[0]], **self.said)
+            return
+        velocity = self.said.get("velocity")
+        role = self.said.get("role")
+        if role is None:
+            role = Role.NORMAL if velocity is None else rules.role_of(self.voice, velocity)
+        if velocity is None:
+            velocity = rules.level_of(self.voice, role)
+        hits.append(Hit(at, self.voice, **{**self.said, "velocity": velocity, "role": role}))
+
+
+def read_hit_line(text: str, frame: Bars, grid: int) -> HitLine:
+    """Read what stands behind `hit`.
+
+    Raises
+    ------
+    InputError
+        Naming what means nothing.
+    """
+    words = text.split()
+    if len(words) < 4 or words[1] != "bar":
+        raise InputError(f"'hit {text}' says nothing: write it like 'hit kick bar 3 step 11 velocity 90 late 4'.")
+    name = voice(words[0]).name
+    end = next((i for i, w in enumerate(words) if w in (*_VALUES, *_FLAGS)), len(words))
+    spot = parse_spot(" ".join(words[1:end]), frame, grid)
+    said: dict[str, Any] = {}
+    also, rest = False, words[end:]
+    while rest:
+        word = rest.pop(0)
+        if word in _FLAGS:
+            also |= word == "also"
+            said |= {"grace": True} if word == "grace" else {}
+            continue
+        if word not in _VALUES or not rest:
+            raise InputError(f"'{word}' says nothing about a hit. There are: {', '.join((*_VALUES, *_FLAGS))}.")
+        said |= _value(word, rest.pop(0))
+    if said.get("grace"):
+        said.setdefault("role", Role.GHOST)
+    return HitLine(name, spot, said, also)
+
+
+def _value(word: str, text: str) -> dict[str, Any]:
+    if word in ("velocity", "lasts"):
+        if not re.fullmatch(r"\d{1,9}", text):
+            raise InputError(f"'{text}' is no whole number ({word}).")
+        return {"velocity": int(text)} if word == "velocity" else {"length_ticks": int(text)}
+    if word in ("late", "early"):
+        if not re.fullmatch(r"[+-]?\d{1,6}(\.\d{1,20})?(e-?\d{1,3})?", text):
+            raise InputError(f"'{text}' is no time in ms ({word}).")
+        return {"offset_ms": float(text) if word == "late" else -float(text)}
+    if word == "role":
+        if text not in [r.value for r in Role]:
+            raise InputError(f"'{text}' is no role: use ghost, normal or accent.")
+        return {"role": Role(text)}
+    if word == "limb":
+        if text not in LIMB_LETTERS:
+            raise InputError(f"'{text}' is no limb: use R, L, K or H.")
+        return {"limb": text}
+    return {word: text}
+
+
+def hit_line(h: Hit, frame: Bars, rules: Rules, *, letter: Role | None, also: bool) -> str:
+    """The line that says what a letter (its role, None where there is none) does not; "" where nothing is left."""
+    spot, meter = frame.spot_at(h.position_ticks), frame.meter_at(h.position_ticks)
+    said: list[str] = []
+    if letter is None:
+        said.append(f"velocity {h.velocity}")
+        if h.role is not (Role.GHOST if h.grace else rules.role_of(h.voice, h.velocity)):
+            said.append(f"role {h.role.value}")
+    elif h.velocity != rules.level_of(h.voice, letter):
+        said.append(f"velocity {h.velocity}")
+    if h.stroke != "plain":
+        said.append(f"stroke {h.stroke}")
+    if h.limb:
+        said.append(f"limb {h.limb}")
+    if h.offset_ms:
+        said.append(f"late {h.offset_ms!r}")
+    if h.ornament:
+        said.append(f"ornament {h.ornament}")
+    if h.length_ticks:
+        said.append(f"lasts {h.length_ticks}")
+    said += ["grace"] if h.grace else ["also"] if also else []
+    if letter is not None and not said:
+        return ""
+    return " ".join([f"hit {h.voice} bar {spot.bar} {exact_name(spot.tick, meter)}", *said])

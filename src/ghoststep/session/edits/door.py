@@ -1,0 +1,118 @@
+"""The one door: whatever changes a document goes through here before it counts.
+
+Steps: (1) hits that come to a spot where the same voice stands take its place; (2) the pattern's rules are kept: lanes
+that repeat stay alike, a linear part stays linear; (3) hits that are new get keys of their own.
+"""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from operator import is_
+
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.session.edits.rules import kept
+from ghoststep.session.words import count
+
+
+def opened(document: Document) -> Document:
+    """A document as it comes in from outside: every hit with a key of its own."""
+    keys: set[int] = set()
+    next_key, hits, changed = document.next_key, list(document.groove.pattern.hits), False
+    for h in hits:
+        next_key = max(next_key, h.key + 1)
+    for i, h in enumerate(hits):
+        if not h.key or h.key in keys:
+            hits[i], next_key, changed = replace(h, key=next_key), next_key + 1, True
+        keys.add(hits[i].key)
+    if not changed and next_key == document.next_key:
+        return document
+    groove = document.groove.changed(hits=tuple(hits)) if changed else document.groove
+    return replace(document, groove=groove, next_key=next_key)
+
+
+def applied(before: Document, edit: Edit) -> Edit:
+    """The words and the document an edit comes to once everything that always holds is kept."""
+    words, after = edit
+    old, new = before.groove.pattern, after.groove.pattern
+    if new is old:
+        return words, after
+    if new == old and new.hits == old.hits:
+        return words, after.with_groove(pattern=old)
+    pattern = new
+    if after.listening is before.listening:  # what was heard anew may hold two strokes on one spot
+        pattern, gone = _one_a_spot(old, pattern)
+        words += f" (in place of {count(gone, 'hit')})" if gone else ""
+    said, pattern = kept(old, pattern)
+    words += said
+    pattern, next_key = _keyed(old, pattern, range(before.next_key, after.next_key))
+    if pattern is not new or next_key != after.next_key:
+        after = replace(after.with_groove(pattern=pattern), next_key=next_key)
+    return words, after
+
+
+def _window(old: Sequence[Hit], new: Sequence[Hit]) -> tuple[int, int, int]:
+    """Where two rows begin and end to differ: first index, and the end in the old and in the new one."""
+    low = next((i for i, same in enumerate(map(is_, old, new)) if not same), min(len(old), len(new)))
+    most = min(len(old), len(new)) - low
+    ends = zip(reversed(old[low:]), reversed(new[low:]), strict=False)
+    back = next((i for i, (a, b) in enumerate(ends) if a is not b), most)
+    return low, len(old) - back, len(new) - back
+
+
+def _newcomers(old: Sequence[Hit], new: Sequence[Hit]) -> tuple[int, list[int], set[int]]:
+    """Start of the differing part, indices (in the new row) of hits that are new or changed, keys of hits that left."""
+    low, old_end, new_end = _window(old, new)
+    stayed = {id(h) for h in old[low:old_end]}
+    here = {id(h) for h in new[low:new_end]}
+    fresh = [i for i in range(low, new_end) if id(new[i]) not in stayed]
+    return low, fresh, {h.key for h in old[low:old_end] if id(h) not in here}
+
+
+def _one_a_spot(old: Pattern, new: Pattern) -> tuple[Pattern, int]:
+    """Newcomers take the place of what their voice has on their spot; of two newcomers the harder stays."""
+    _, fresh, _ = _newcomers(old.hits, new.hits)
+    before = {h.key: h for h in old.hits} if len(fresh) > 64 else {h.key: h for h in _of_keys(old, new, fresh)}
+    gone: set[int] = set()
+    for i in fresh:
+        h = new.hits[i]
+        was = before.get(h.key)
+        stays = was is not None and (was.position_ticks, was.voice, was.grace) == (h.position_ticks, h.voice, h.grace)
+        if h.grace or stays:
+            continue
+        arrived = set(fresh)
+        for j in new.between(h.position_ticks, h.position_ticks + 1):
+            other = new.hits[j]
+            if j == i or other.grace or other.voice != h.voice or j in gone:
+                continue
+            if j not in arrived or (other.velocity, -j) < (h.velocity, -i):
+                gone.add(j)
+    return (new.with_hits(gone, ()), len(gone)) if gone else (new, 0)
+
+
+def _of_keys(old: Pattern, new: Pattern, fresh: list[int]) -> list[Hit]:
+    wanted = {new.hits[i].key for i in fresh} - {0}
+    return [old.hits[i] for i in old.indices_of_keys(wanted)]
+
+
+def _keyed(old: Pattern, new: Pattern, given: range) -> tuple[Pattern, int]:
+    """New hits with keys of their own; a changed hit keeps the key of the one it was.
+
+    `given` are keys that were handed out since the old pattern; who has one of them already went through here.
+    """
+    _, fresh, free = _newcomers(old.hits, new.hits)
+    next_key = max(given.start, given.stop)
+    gone: set[int] = set()
+    named: list[Hit] = []
+    handed: set[int] = set()
+    for i in fresh:
+        h = new.hits[i]
+        if h.key in free:
+            free.discard(h.key)
+        elif h.key in given and h.key not in handed:
+            handed.add(h.key)
+        else:
+            gone.add(i)
+            named.append(replace(h, key=next_key))
+            next_key += 1
+    return (new.with_hits(gone, named), next_key) if gone else (new, next_key)

@@ -1,0 +1,72 @@
+"""Where the user stands: what a phrase is said to, and what it leaves behind."""
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from ghoststep.music.kit import LANE_OF_VOICE, LANES
+from ghoststep.music.pattern import Hit
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.door import applied, opened
+from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.session.edits.shelf import Shelf
+
+
+@dataclass(frozen=True)
+class Stand:
+    """The document, the keys of the chosen hits, the cursor (ticks, and an index into LANES), and what was copied."""
+
+    document: Document
+    chosen: frozenset[int] = frozenset()
+    cursor_ticks: int = 0
+    lane: int = LANE_OF_VOICE["snare"]
+    shelf: Shelf | None = None
+
+    def __post_init__(self) -> None:
+        hits = self.document.groove.pattern.hits
+        if hits and not hits[0].key:  # a groove fresh from a file: choices need keys
+            object.__setattr__(self, "document", opened(self.document))
+
+    @cached_property
+    def indices(self) -> list[int]:
+        """The chosen hits as places in the row of hits."""
+        return self.document.groove.pattern.indices_of_keys(self.chosen)
+
+    @cached_property
+    def hits(self) -> list[Hit]:
+        """The chosen hits, in the order of the pattern."""
+        hits = self.document.groove.pattern.hits
+        return [hits[i] for i in self.indices]
+
+    @property
+    def voice(self) -> str:
+        """The voice a new hit at the cursor gets."""
+        return LANES[self.lane].voices[0]
+
+    @property
+    def bar(self) -> int:
+        return self.document.groove.pattern.frame.spot_at(self.cursor_ticks).bar
+
+    def choosing(self, hits: list[Hit]) -> "Stand":
+        """The same place with other hits chosen."""
+        return replace(self, chosen=frozenset(h.key for h in hits))
+
+
+Done = tuple[str, Stand]
+
+
+def edited(stand: Stand, edit: Edit) -> Done:
+    """What an edit of hits gives: what was chosen stays chosen, and what is new is chosen too."""
+    words, document = applied(stand.document, edit)
+    if document is stand.document:
+        return words, stand
+    first = stand.document.next_key
+    chosen = stand.chosen
+    if document.next_key > first:
+        chosen |= {h.key for h in document.groove.pattern.hits if h.key >= first}
+    return words, replace(stand, document=document, chosen=chosen)
+
+
+def settled(stand: Stand, edit: Edit) -> Done:
+    """What a change of the whole gives: what was chosen stays chosen where it still stands."""
+    words, document = applied(stand.document, edit)
+    return words, replace(stand, document=document)

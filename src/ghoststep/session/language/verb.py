@@ -1,0 +1,190 @@
+"""The language of commands: one phrase does one thing to a document, in the window and without it.
+
+A phrase is a verb with its words, "velocity +4 on snare ghosts" or "accents off-beat on hat bars 2-4". Verbs are
+declared once, in `session.language.verbs`, with parameters that have a kind: unit, range and default. Text is one
+front of them; the window calls them with values. Help, completion, errors and `ghost-step edit --list` are read off the
+kinds.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from difflib import SequenceMatcher, get_close_matches
+from typing import Any
+
+from ghoststep.music.errors import InputError
+from ghoststep.session.language.kinds import Kind, takes
+from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.targets import begins_target, target
+
+_NEEDED = object()
+ON = "on"
+
+
+@dataclass(frozen=True)
+class Param:
+    """A parameter. `key` is the word before it; without one it stands first, in the order of declaration."""
+
+    name: str
+    kind: Kind
+    key: str = ""
+    default: Any = _NEEDED
+
+    @property
+    def needed(self) -> bool:
+        return self.default is _NEEDED
+
+    @property
+    def usage(self) -> str:
+        text = f"{self.key} {self.kind.usage}".strip()
+        return text if self.needed else f"[{text}]"
+
+
+@dataclass(frozen=True)
+class Verb:
+    """`on_hits`: works on the chosen hits, or on those that are named. `example` is a phrase that works."""
+
+    name: str
+    about: str
+    params: tuple[Param, ...]
+    run: Callable[..., Done]
+    on_hits: bool
+    example: str
+
+    @property
+    def line(self) -> str:
+        """How it is written."""
+        return " ".join([self.name, *(p.usage for p in self.params), *(["[on TARGET]"] if self.on_hits else [])])
+
+    @property
+    def keys(self) -> set[str]:
+        return {p.key for p in self.params if p.key} | ({ON} if self.on_hits else set())
+
+
+VERBS: dict[str, Verb] = {}
+ALSO: dict[str, str] = {}  # other words for verbs
+Run = Callable[..., Done]
+
+
+def verb(
+    name: str, about: str, *params: Param, on_hits: bool = False, example: str = "", also: tuple[str, ...] = ()
+) -> Callable[[Run], Run]:
+    """Declare a verb; its function gets the stand and a value for each parameter, by name."""
+
+    def add(run: Run) -> Run:
+        VERBS[name] = Verb(name, about, params, run, on_hits, example or name)
+        ALSO.update(dict.fromkeys(also, name))
+        return run
+
+    return add
+
+
+def call(stand: Stand, name: str, /, **values: Any) -> Done:
+    """Do a verb with values instead of words, on what is chosen.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be done; the document is as it was.
+    """
+    found = VERBS[name]
+    given = {p.name: values.pop(p.name, p.default) for p in found.params}
+    missing = [n for n, value in given.items() if value is _NEEDED]
+    if missing or values:
+        raise TypeError(f"{name} takes {[p.name for p in found.params]}, not {[*values]}; missing {missing}")
+    return found.run(stand, **given)
+
+
+def do(stand: Stand, phrase: str) -> Done:
+    """Do what a phrase says; the words for the undo step, and where the user stands then.
+
+    Raises
+    ------
+    InputError
+        Where the phrase means nothing or cannot be done; the document is as it was.
+    """
+    words = phrase.split()
+    if not words:
+        raise InputError("Say what to do, for example: velocity 64 on snare ghosts.")
+    found = verb_named(words[0])
+    if found is None:
+        raise InputError(f"'{words[0]}' is no command. {nearest(phrase)}")
+    values, aimed = _read(found, words[1:], stand)
+    said, after = found.run(aimed, **values)
+    return said, after
+
+
+def verb_named(word: str) -> Verb | None:
+    """The verb of a name or of another word for it."""
+    name = word.lower()
+    return VERBS.get(ALSO.get(name, name))
+
+
+def nearest(phrase: str) -> str:
+    """A sentence with what comes nearest to a phrase that was not understood."""
+    first, _, rest = phrase.strip().lower().partition(" ")
+    near = get_close_matches(first, (*VERBS, *ALSO), n=1, cutoff=0.6)
+    if near:
+        found = VERBS[ALSO.get(near[0], near[0])]
+        return f"Did you mean: {near[0]} {rest}".rstrip() + f"? It is said like: {found.example}."
+    best = max(VERBS.values(), key=lambda v: SequenceMatcher(None, phrase.lower(), v.example).ratio())
+    return f"The nearest that is understood: {best.example}. All there is: ghost-step edit --list."
+
+
+def _read(found: Verb, words: list[str], stand: Stand) -> tuple[dict[str, Any], Stand]:
+    """Values for a verb's parameters, and the stand with those hits chosen that it is meant for."""
+    head, clauses = _parted(words, found.keys)
+    values: dict[str, Any] = {}
+    # What stands behind key words is read first: "bar 2 2e" is a bar, and leaves a spot for another parameter.
+    for p in sorted(found.params, key=lambda p: not p.key):
+        try:
+            if p.key:
+                if p.key in clauses:
+                    values[p.name], left = p.kind.take(clauses.pop(p.key), stand)
+                    head += left
+                else:
+                    values[p.name] = _default(p, found)
+            elif p.needed or takes(p.kind, head, stand):
+                values[p.name], head = p.kind.take(head, stand)
+            else:
+                values[p.name] = p.default
+        except InputError as error:
+            raise InputError(f"{error} For example: {found.example}.") from error
+    aim = [*head, *clauses.pop(ON, [])]
+    if not found.on_hits:
+        if aim:
+            raise InputError(f"'{' '.join(aim)}' says nothing here. It is said like: {found.example}.")
+        return values, stand
+    if head and not begins_target(head[0]) and not head[0][0].isdigit():
+        raise InputError(f"'{' '.join(head)}' says nothing here. It is said like: {found.example}.")
+    if not aim:
+        return values, stand
+    aimed = target(stand, aim)
+    if not aimed.chosen:
+        raise InputError(f"No hit is '{' '.join(aim)}' in this groove.")
+    return values, aimed
+
+
+def _default(p: Param, found: Verb) -> Any:
+    if p.needed:
+        raise InputError(f"'{found.name}' needs {p.usage}.")
+    return p.default
+
+
+def _parted(words: list[str], keys: set[str]) -> tuple[list[str], dict[str, list[str]]]:
+    """The words before the first key word, and those behind each."""
+    head: list[str] = []
+    clauses: dict[str, list[str]] = {}
+    into = head
+    for word in words:
+        key = {"bar": "bars"}.get(word.lower(), word.lower())
+        # Behind "on" everything is the target, but for what only this verb's own words can mean.
+        if key in keys and key not in clauses and not (ON in clauses and key in ("bars", "at", "under")):
+            into = clauses[key] = []
+        else:
+            into.append(word)
+    return head, clauses
+
+
+def chosen_or_all(stand: Stand) -> Stand:
+    """What is chosen, or else every hit."""
+    return stand if stand.hits else replace(stand, chosen=frozenset(h.key for h in stand.document.groove.pattern.hits))

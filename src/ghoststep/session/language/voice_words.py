@@ -1,0 +1,61 @@
+"""What people call the drums: plain and short words for voices and groups."""
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import GROUPS, LANES, VOICE_INDEX, VOICE_NAMES, voices_of
+
+# Words that mean one voice; a group's words mean its closed or usual voice where one voice is asked for.
+_VOICE_OF_WORD = {
+    "bd": "kick", "bass": "kick", "bass_drum": "kick", "kicks": "kick", "sd": "snare", "snares": "snare", "sn": "snare",
+    "xstick": "cross_stick", "x_stick": "cross_stick", "sidestick": "cross_stick", "side_stick": "cross_stick",
+    "crossstick": "cross_stick", "rim_click": "cross_stick", "chh": "hat_closed", "closed": "hat_closed",
+    "closed_hat": "hat_closed", "closed_hihat": "hat_closed", "ohh": "hat_open", "open": "hat_open",
+    "open_hat": "hat_open", "open_hihat": "hat_open", "half_open": "hat_half", "half": "hat_half", "pedal": "hat_pedal",
+    "foot": "hat_pedal", "foot_hat": "hat_pedal", "chick": "hat_pedal", "rd": "ride", "rides": "ride",
+    "bell": "ride_bell",
+    "cr": "crash", "crashes": "crash", "ht": "tom_high", "high_tom": "tom_high", "mt": "tom_mid", "mid_tom": "tom_mid",
+    "lt": "tom_low", "ft": "tom_low", "low_tom": "tom_low", "floor_tom": "tom_low", "floor": "tom_low",
+}  # fmt: skip
+_GROUP_OF_WORD = {
+    "hh": "hat", "hihat": "hat", "hi_hat": "hat", "hats": "hat", "hihats": "hat", "hi_hats": "hat", "tom": "toms",
+    "cymbal": "cymbals",
+}  # fmt: skip
+_FIRST_OF_GROUP = {"hat": "hat_closed", "toms": "tom_mid", "cymbals": "crash"}
+_LANE_OF_WORD = {lane.label.lower().replace("-", "_").replace(" ", "_"): lane.voices for lane in LANES}
+
+
+def _plain(word: str) -> str:
+    return word.lower().strip(",").replace("-", "_")
+
+
+def voices_named(word: str) -> tuple[str, ...] | None:
+    """The voices a word stands for, None where it names none. A voice's own name means that voice alone."""
+    name = _plain(word)
+    name = _VOICE_OF_WORD.get(name, name)
+    if name in VOICE_INDEX:
+        return (name,)
+    name = _GROUP_OF_WORD.get(name, name)
+    if name in GROUPS:
+        return voices_of(name)
+    return _LANE_OF_WORD.get(name)
+
+
+def voice_named(word: str) -> str | None:
+    """The one voice a word stands for where a hit is put: "hat" is the closed one."""
+    name = _plain(word)
+    name = _VOICE_OF_WORD.get(name, name)
+    if name in VOICE_INDEX:
+        return name
+    name = _GROUP_OF_WORD.get(name, name)
+    found = _FIRST_OF_GROUP.get(name)
+    return found or (_LANE_OF_WORD[name][0] if name in _LANE_OF_WORD else None)
+
+
+def voices_meant(words: list[str]) -> tuple[str, ...]:
+    """`voices_named` of one or two words ("floor tom"); InputError where they name none."""
+    found = voices_named("_".join(words))
+    if found is None:
+        raise InputError(
+            f"'{' '.join(words)}' is neither a voice nor a group. The groups are: hat, toms, cymbals; the voices:"
+            f" {', '.join(VOICE_NAMES)}."
+        )
+    return found
