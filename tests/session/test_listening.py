@@ -3,6 +3,7 @@
 import json
 import zipfile
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -18,6 +19,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
+from ghoststep.session.edits.door import applied, opened
 from ghoststep.work import corrections as listening
 from ghoststep.work.grooves import heard_performance
 
@@ -145,21 +147,41 @@ def test_a_saved_project_keeps_what_was_heard_and_said(heard: Document, tmp_path
     assert plain.groove == heard.groove
 
 
-def test_a_project_of_version_1_opens_and_can_be_corrected(heard: Document, tmp_path) -> None:
-    path = tmp_path / "new.ghoststep"
-    save_project(path, heard)
+SINCE_2 = ("passages", "lost_s", "length_s", "heard", "hints", "corrections", "fixes", "closed_s")
+
+
+def as_of_version(path: Path, version: int) -> Path:
+    """A project as an earlier version would have written it, beside the new one."""
     with zipfile.ZipFile(path) as archive:
         content = json.loads(archive.read("project.json"))
-    content["version"] = 1
-    for name in ("passages", "lost_s", "length_s", "heard", "hints", "corrections", "fixes", "closed_s"):
-        del content["listening"][name]
+    content["version"] = version
+    content.pop("next_key", None)
+    if version == 1:
+        for name in SINCE_2:
+            content["listening"].pop(name, None)
     for groove in (content["groove"], content["listening"]["groove"]):
         for row in groove["hits"]:
-            row.pop("heard_as", None)
-    old = tmp_path / "old.ghoststep"
+            row.pop("key", None)
+            if version == 1:
+                row.pop("heard_as", None)
+    old = path.with_name(f"version-{version}.ghoststep")
     with zipfile.ZipFile(old, "w") as archive:
         archive.writestr("project.json", json.dumps(content))
-    document = load_project(old)
-    _, new = listening.correct_voice(document, at(document, "snare", TICKS_PER_QUARTER), "tom_mid")
+    return old
+
+
+@pytest.mark.parametrize("version", [1, 2, 3])
+def test_projects_of_earlier_versions_open_and_can_be_corrected(heard: Document, tmp_path: Path, version: int) -> None:
+    path = tmp_path / "new.ghoststep"
+    ghost = at(heard, "snare", 7 * TICKS_PER_QUARTER // 4)
+    _, edited = edits.set_velocity(heard, [ghost], 61)
+    _, edited = edits.place_hits(edited, [TICKS_PER_QUARTER // 4], "tom_low")
+    save_project(path, edited)
+    document = opened(load_project(as_of_version(path, version)))
+    keys = [h.key for h in document.groove.pattern.hits]
+    assert all(keys) and len(set(keys)) == len(keys)
+    _, new = applied(document, listening.correct_voice(document, at(document, "snare", TICKS_PER_QUARTER), "tom_mid"))
     assert new.groove.pattern.at(TICKS_PER_QUARTER, "tom_mid") is not None
-    assert len(new.groove.pattern.hits) == len(heard.groove.pattern.hits)
+    assert len(new.groove.pattern.hits) == len(edited.groove.pattern.hits)
+    # What was edited before the project was saved lives on.
+    assert at(new, "snare", 7 * TICKS_PER_QUARTER // 4).velocity == 61 and at(new, "tom_low", TICKS_PER_QUARTER // 4)

@@ -9,6 +9,8 @@ a burst.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
+from typing import NamedTuple
 
 from ghoststep.feel.ornaments import spelled_out
 from ghoststep.music.errors import InputError
@@ -17,32 +19,45 @@ from ghoststep.music.kit import LANE_OF_VOICE, voice
 from ghoststep.music.pattern import Hit
 
 WAYS = ("right-handed", "left-handed", "open-handed")
-BEAM = 48
+BEAM = 10
 # Where a drum stands, from the player's left to the right in arm's lengths, on a right-handed kit.
 _STANDS = {
     "hat_closed": -0.6, "hat_half": -0.6, "hat_open": -0.6, "crash": -0.5, "splash": -0.2, "snare": -0.1,
     "cross_stick": -0.1, "tom_high": 0.1, "tom_mid": 0.5, "tom_low": 1.0, "ride": 1.1, "ride_bell": 1.1,
 }  # fmt: skip
-# Below the first a hand begins to tire, below the second it can only do a few.
-_EASY_S, _BURST_S = 0.14, 1 / 12
-_USUAL, _LEAD, _CROSSED, _TRAVEL, _TOO_FAST, _FAST = 0.55, 0.12, 0.35, 0.08, 40.0, 3.0
+# A hand begins to tire below the first, and can only do a few below the second. Strokes on one drum that come closer
+# than the third, or on the cymbals that keep time than the fourth, are shared out to both hands (working assumptions).
+_EASY_S, _BURST_S, _SHARED_S, _SHARED_TIME_S = 0.14, 1 / 12, 0.2, 0.14
+# A hand leaves the cymbals it keeps time on less readily than any drum; a stroke of the same hand where two should
+# share costs a little more than leaving.
+_USUAL, _USUAL_TIME, _REPEATED = 0.45, 1.0, 1.15
+_LEAD, _CROSSED, _TRAVEL, _TOO_FAST, _FAST = 0.12, 0.35, 0.08, 40.0, 3.0
+_LONG_AGO_S = 1.0  # what a hand did before no longer matters
+_TIME_LANES = {LANE_OF_VOICE[name] for name in ("hat_closed", "ride")}
 
 
-@dataclass(frozen=True)
-class _Hand:
-    """When and where a hand last struck."""
-
-    time_s: float = -10.0
-    place: float = 0.0
+_Letters = tuple[tuple[int, str], ...]  # index of a hit, and its hand
 
 
-@dataclass(frozen=True)
-class _Path:
+class _Path(NamedTuple):
+    """A way so far: its cost, when and where each hand struck last, and the hands of the last moment's hits."""
+
     cost: float
-    right: _Hand
-    left: _Hand
-    letters: tuple[tuple[int, str], ...] = ()  # hit index and hand, of the last moment
+    right: tuple[float, float]
+    left: tuple[float, float]
+    letters: _Letters = ()
     before: "_Path | None" = None
+
+
+@dataclass(frozen=True)
+class _Stroke:
+    """A hit for a hand, with what each hand would pay for it before its past is looked at."""
+
+    index: int
+    place: float
+    habit: dict[str, float]
+    shared_s: float
+    repeated: float
 
 
 def sticking(groove: Groove, way: str = "right-handed") -> dict[int, str]:
@@ -56,17 +71,18 @@ def sticking(groove: Groove, way: str = "right-handed") -> dict[int, str]:
     out = {i: voice(h.voice).limb for i, h in enumerate(hits) if voice(h.voice).limb in ("K", "H")}
     moments = _moments(hits)
     seconds = groove.tempo.seconds([hits[m[0]].position_ticks for m in moments])
-    beam = [_Path(0.0, _Hand(), _Hand())]
-    for indices, time_s in zip(moments, seconds, strict=True):
-        strong = hits[indices[0]].position_ticks % (groove.pattern.meter.unit_ticks) == 0
-        ways = _shares([hits[i] for i in indices])
-        found: dict[tuple[_Hand, _Hand], _Path] = {}
-        for path in beam:
-            for share in ways:
-                new = _next(path, hits, indices, share, float(time_s), way, strong)
-                key = (new.right, new.left)
-                if key not in found or new.cost < found[key].cost:
-                    found[key] = new
+    beats = {tick for tick, _ in groove.pattern.frame.beats(0, groove.pattern.length_ticks)}
+    beam = [_Path(0.0, (-10.0, 0.0), (-10.0, 0.0))]
+    for indices, moment_s in zip(moments, seconds, strict=True):
+        strong = hits[indices[0]].position_ticks in beats
+        strokes = [_stroke(i, hits[i].voice, way, strong=strong) for i in indices]
+        found: dict[tuple[tuple[float, float], tuple[float, float]], _Path] = {}
+        for share in _shares(len(strokes)):
+            letters = tuple(zip(indices, share, strict=True))
+            for path in beam:
+                new = _next(path, strokes, share, float(moment_s), letters)
+                if new[1:3] not in found or new.cost < found[new[1:3]].cost:
+                    found[new[1:3]] = new
         beam = sorted(found.values(), key=lambda p: p.cost)[:BEAM]
     at: _Path | None = beam[0]
     while at is not None:
@@ -84,39 +100,42 @@ def _moments(hits: Sequence[Hit]) -> list[list[int]]:
     return [by[t] for t in sorted(by)]
 
 
-def _shares(hits: list[Hit]) -> list[str]:
+def _shares(strokes: int) -> tuple[str, ...]:
     """Ways to share strokes out: one letter a hit. More than two at once cannot be played and are shared out anyway."""
-    if len(hits) == 1:
-        return ["R", "L"]
-    if len(hits) == 2:
-        return ["RL", "LR"]
-    return ["".join("LR"[(i + k) % 2] for i in range(len(hits))) for k in (0, 1)]
+    if strokes == 1:
+        return "R", "L"
+    return ("RL" * strokes)[:strokes], ("LR" * strokes)[:strokes]
 
 
-def _next(
-    path: _Path, hits: Sequence[Hit], indices: list[int], share: str, time_s: float, way: str, strong: bool
-) -> _Path:
-    right, left, cost = path.right, path.left, path.cost
-    places = {}
-    for i, letter in zip(indices, share, strict=True):
-        hand = right if letter == "R" else left
-        place = _place(hits[i].voice, way)
-        gap = time_s - hand.time_s
-        cost += _effort(gap, abs(place - hand.place)) + _habit(hits[i].voice, letter, way, strong)
-        places[letter] = place
-        if letter == "R":
-            right = _Hand(time_s, place)
-        else:
-            left = _Hand(time_s, place)
-    if len(places) == 2 and places["R"] < places["L"]:
-        cost += _CROSSED
-    return _Path(cost, right, left, tuple(zip(indices, share, strict=True)), path)
-
-
-def _place(name: str, way: str) -> float:
-    """A left-handed player has the kit mirrored."""
+def _stroke(index: int, name: str, way: str, *, strong: bool) -> _Stroke:
     place = _STANDS.get(name, 0.0)
-    return -place if way == "left-handed" else place
+    keeps_time = LANE_OF_VOICE[name] in _TIME_LANES
+    away = _USUAL_TIME if keeps_time else _USUAL
+    habit = {letter: _habit(name, letter, way, away, strong=strong) for letter in "RL"}
+    # A left-handed player has the kit mirrored.
+    place = -place if way == "left-handed" else place
+    return _Stroke(index, place, habit, _SHARED_TIME_S if keeps_time else _SHARED_S, _REPEATED * away)
+
+
+def _next(path: _Path, strokes: list[_Stroke], share: str, moment_s: float, letters: _Letters) -> _Path:
+    cost, right, left = path[0], path[1], path[2]
+    for stroke, letter in zip(strokes, share, strict=True):
+        struck_s, place = right if letter == "R" else left
+        gap_s = moment_s - struck_s
+        cost += _effort(gap_s, abs(stroke.place - place)) + stroke.habit[letter]
+        if gap_s < stroke.shared_s:
+            cost += stroke.repeated
+        if letter == "R":
+            right = (moment_s, stroke.place)
+        else:
+            left = (moment_s, stroke.place)
+    if len(strokes) > 1 and right[1] < left[1]:
+        cost += _CROSSED
+    if moment_s - right[0] > _LONG_AGO_S:
+        right = (moment_s - _LONG_AGO_S, right[1])
+    if moment_s - left[0] > _LONG_AGO_S:
+        left = (moment_s - _LONG_AGO_S, left[1])
+    return _Path(cost, right, left, letters, path)
 
 
 def _effort(gap_s: float, distance: float) -> float:
@@ -131,17 +150,17 @@ def _effort(gap_s: float, distance: float) -> float:
     return cost + 0.004 / gap_s
 
 
-def _habit(name: str, letter: str, way: str, strong: bool) -> float:
+@cache
+def _habit(name: str, letter: str, way: str, away: float, *, strong: bool) -> float:
     """What it costs to leave the usual hand of a voice, and to lead with the weaker hand."""
     lead = "L" if way == "left-handed" else "R"
-    lane = LANE_OF_VOICE[name]
-    on_hats = LANE_OF_VOICE["hat_closed"] == lane
+    on_hats = LANE_OF_VOICE["hat_closed"] == LANE_OF_VOICE[name]
     usual = lead
     if name in ("snare", "cross_stick") or (way == "open-handed" and on_hats):
         usual = "L" if lead == "R" else "R"
     if way == "open-handed" and name in ("snare", "cross_stick"):
         usual = lead
-    return (_USUAL if letter != usual else 0.0) + (_LEAD if strong and letter != lead else 0.0)
+    return (away if letter != usual else 0.0) + (_LEAD if strong and letter != lead else 0.0)
 
 
 def _graces(hits: Sequence[Hit], limbs: dict[int, str]) -> dict[int, str]:

@@ -24,7 +24,7 @@ from ghoststep.music.kit import VOICE_INDEX, VOICES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TEMPO_LIMITS_BPM, TICKS_PER_QUARTER, TempoMap
+from ghoststep.music.time import TEMPO_LIMITS_BPM, TICKS_PER_QUARTER, TICKS_PER_WHOLE, TempoMap
 from ghoststep.music.touch import Role, role_of
 
 MIDI_SUFFIXES = (".mid", ".midi", ".smf", ".rmi", ".kar")
@@ -40,8 +40,8 @@ _DRUM_CHANNEL = 9
 class MidiTake:
     """The notes of a file: played positions in (fractional) ticks of ours from bar 1, and the file's own time line.
 
-    `tempo_known` and `meter_known` are False where the file states none and 120 BPM in 4/4 was taken, as the standard
-    says.
+    `lead_s` is where bar 1 begins in the file. `tempo_known` and `meter_known` are False where the file states none and
+    120 BPM in 4/4 was taken, as the standard says.
     """
 
     ticks: NDArray[np.float64]
@@ -52,12 +52,12 @@ class MidiTake:
     tempo_known: bool
     left_out: int  # notes on keys that the key map does not know
     meter_known: bool = False
-    moved_lines: int = 0  # changes of meter that do not stand on a bar line, put to the nearest one
+    moved_lines: int = 0  # changes of meter so far off a bar line that no bar could end there, put to the nearest one
+    lead_s: float = 0.0
 
     def performance(self) -> Performance:
-        """The notes as moments in seconds; a file whose notes begin before bar 1 is shifted to start at 0."""
-        onset = self.tempo.seconds(self.ticks)
-        onset = onset - min(0.0, float(onset.min()))
+        """The notes as moments in seconds of the file."""
+        onset = np.maximum(self.tempo.seconds(self.ticks) + self.lead_s, 0.0)  # below 0 only by rounding
         return Performance.of(onset, self.voice, self.velocity, length_s=float(onset.max()) + 1.0)
 
 
@@ -122,7 +122,7 @@ def _absolute(track: mido.MidiTrack) -> list[tuple[int, mido.Message]]:
 def _taken(messages: list[tuple[int, mido.Message]], division: int, name: str, keys: KeyMap) -> MidiTake:
     tempo, per_quarter, known = _tempo(messages, division)
     scale = TICKS_PER_QUARTER / per_quarter
-    start = next((t for t, m in messages if m.type == "marker" and m.text.strip().lower() == BAR_ONE), 0)
+    start = _bar_one(messages, 4 * per_quarter)
     notes = [(t, m) for t, m in messages if m.type == "note_on" and m.velocity > 0]
     drums = [(t, m) for t, m in notes if m.channel == _DRUM_CHANNEL]
     # Some programs write drums on another channel; with none on channel 10 all notes are taken.
@@ -137,6 +137,7 @@ def _taken(messages: list[tuple[int, mido.Message]], division: int, name: str, k
         raise InputError(f"{name} holds notes, but none on a key of the key map: is it a drum part?")
     ticks, voice, velocity = (np.array(c) for c in zip(*found, strict=True))
     bars, moved_lines, meter_known = _bars(messages, start, scale)
+    lead_s = float(tempo.seconds(start * scale))
     if start:
         tempo = tempo.spliced(0, round(start * scale), 0)
     played = (ticks - start) * scale
@@ -152,13 +153,28 @@ def _taken(messages: list[tuple[int, mido.Message]], division: int, name: str, k
         len(named) - len(found),
         meter_known,
         moved_lines,
+        lead_s,
     )
 
 
-def _bars(messages: list[tuple[int, mido.Message]], start: int, scale: float) -> tuple[Bars, int, bool]:
-    """The file's bar lines, how many of its changes of meter stand on none, and whether it states any.
+def _bar_one(messages: list[tuple[int, mido.Message]], bar: float) -> int:
+    """Where bar 1 begins: at our own marker, else at the first time signature, since each begins a bar.
 
-    A grouping that we wrote beside a signature is taken from there.
+    Where that stands a bar of 4/4 (`bar` ticks of the file) or more into the file, 4/4 holds before, as the standard
+    says.
+    """
+    marked = next((t for t, m in messages if m.type == "marker" and m.text.strip().lower() == BAR_ONE), None)
+    if marked is not None:
+        return marked
+    first = min((t for t, m in messages if _sensible_meter(m)), default=0)
+    return first if first < bar else 0
+
+
+def _bars(messages: list[tuple[int, mido.Message]], start: int, scale: float) -> tuple[Bars, int, bool]:
+    """The file's bar lines, how many of its changes of meter were moved to one, and whether it states any.
+
+    A time signature begins a bar: where it stands on no bar line, the bar before ends there, if that leaves a bar that
+    can be written. A grouping that we wrote beside a signature is taken from there.
     """
     groups = {t: m.text for t, m in messages if m.type == "text" and m.text.startswith(GROUPING)}
     signatures: dict[int, Meter] = {}
@@ -170,11 +186,24 @@ def _bars(messages: list[tuple[int, mido.Message]], start: int, scale: float) ->
     for tick in sorted(t for t in signatures if t > start):
         spot = bars.spot_at(round((tick - start) * scale))
         near = spot.bar + (2 * spot.tick >= bars.length_of(spot.bar))
-        moved += spot.tick != 0
+        cut = _meter_lasting(spot.tick)
+        if cut is not None and spot.bar < MAX_BARS:
+            rows[spot.bar], near = cut, spot.bar + 1
+        elif spot.tick:
+            moved += 1
         if near > 1 and near <= MAX_BARS:
             rows[near] = signatures[tick]
             bars = Bars.of(rows)
     return bars, moved, bool(signatures)
+
+
+def _meter_lasting(ticks: int) -> Meter | None:
+    """The meter of a bar of that length, in the largest unit that fits; None where none does (or for 0)."""
+    for unit in (4, 8, 16, 32):
+        count, rest = divmod(ticks, TICKS_PER_WHOLE // unit)
+        if not rest and 1 <= count <= 64:
+            return Meter(count, unit)
+    return None
 
 
 def _grouped(meter: Meter, text: str) -> Meter:

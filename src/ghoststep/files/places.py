@@ -49,6 +49,8 @@ def start_log() -> Path | None:
     folder = state_folder()
     try:
         folder.mkdir(parents=True, exist_ok=True)
+        if log_file().exists() and not log_file().is_file():
+            return None  # a pipe would keep us waiting
         handler = logging.handlers.RotatingFileHandler(
             log_file(), maxBytes=500_000, backupCount=2, encoding="utf-8", delay=False
         )

@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from ghoststep.files.old_versions import KEYS_SINCE, with_keys
 from ghoststep.listen.corrections import Corrections, Fix, FixKind
 from ghoststep.listen.explain import Explained, Passage
 from ghoststep.listen.reading import Hints, TempoReading
@@ -225,7 +226,8 @@ def document_from(row: DocumentRow) -> Document:
     verdicts = tuple(Verdict(v.chosen, v.among, v.when) for v in row.verdicts)
     if not FIRST_OWN_KEY <= row.next_key < MAX_KEY:
         raise InputError(f"The next key {row.next_key} is none.")
-    return Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key)
+    document = Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key)
+    return document if row.version >= KEYS_SINCE else with_keys(document)
 
 
 def _listening_row(heard: Listening) -> ListeningRow:

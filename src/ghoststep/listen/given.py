@@ -1,7 +1,7 @@
 """A performance whose tempo and bars are stated, as in a MIDI file: do the hits keep to them, and what is left over.
 
-Steps: (1) hits are snapped to the stated grid straight and with several amounts of swing, and the one under which most
-lie near a spot is taken; (2) they keep to the grid where nearly all lie near; (3) then tempo and bars are taken exactly
+Steps: (1) hits are snapped to the stated grid straight and with several amounts of swing, and the one under which they
+cost least is taken; (2) they keep to the grid where nearly all lie near; (3) then tempo and bars are taken exactly
 as stated, leans are the middle of each group's remainder, and what is left stays with each hit.
 """
 
@@ -27,17 +27,21 @@ Floats = NDArray[np.float64]
 # A hit is near a spot within this, or this share of a sixteenth where that is less: by chance a third would be.
 _NEAR_S, _NEAR_SHARE = 0.018, 0.11
 _LEAST_NEAR = 0.8
-_BETTER = 0.04  # by which more hits have to be near for a swing to be believed
+_UNEVEN_NATS = 4.0  # what it costs to believe in swing or triplets throughout (working assumption)
 _RATIOS = (0.53, 0.55, 0.57, 0.6, 0.63, 2 / 3, 0.7, 0.75)
 
 
 @dataclass(frozen=True, eq=False)
 class Stated:
-    """Tempo and bars as a file states them, and where each hit of a performance lies in them, in ticks."""
+    """Tempo and bars as a file states them, and where each hit of a performance lies in them, in ticks.
+
+    `start_s` is the second of the performance on which bar 1 begins.
+    """
 
     tempo: TempoMap
     bars: Bars
     ticks: Floats
+    start_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -58,18 +62,14 @@ def fit_of(performance: Performance, stated: Stated) -> Fit:
     """Try the stated grid straight, in triplets and swung."""
     quarter_s = _quarters_s(stated)
     near_s = np.minimum(_NEAR_S, _NEAR_SHARE * quarter_s / 4)
-    best: Fit | None = None
+    found: list[tuple[float, Fit]] = []
     options = [(Swing(), "straight"), (Swing(), "triplet")]
     options += [(Swing(unit, ratio), "swung") for unit in (8, 16) for ratio in _RATIOS]
     for swing, kind in options:
-        away_s = _away_s(stated, swing, kind, quarter_s)
+        away_s, cost = _away_s(stated, swing, kind, quarter_s)
         share, miss = float((np.abs(away_s) <= near_s).mean()), 1000 * float(np.median(np.abs(away_s)))
-        found = Fit(share, swing, kind, miss)
-        worth = share - (_BETTER if kind == "swung" else 0.0)
-        if best is None or worth > best.near - (_BETTER if best.kind == "swung" else 0.0):
-            best = found
-    assert best is not None
-    return best
+        found.append((cost + (_UNEVEN_NATS if kind != "straight" else 0.0), Fit(share, swing, kind, miss)))
+    return min(found, key=lambda option: option[0])[1]
 
 
 def _quarters_s(stated: Stated) -> Floats:
@@ -79,12 +79,13 @@ def _quarters_s(stated: Stated) -> Floats:
     return np.asarray(seconds * 4)
 
 
-def _away_s(stated: Stated, swing: Swing, kind: str, quarter_s: Floats) -> Floats:
-    """How far each hit is from its spot, the shift they all share taken out."""
-    spots = snapped(stated.ticks, swing, kind, quarter_s=quarter_s, bars=stated.bars).ticks
+def _away_s(stated: Stated, swing: Swing, kind: str, quarter_s: Floats) -> tuple[Floats, float]:
+    """How far each hit is from its spot, the shift they all share taken out, and what the snapping costs in nats."""
+    found = snapped(stated.ticks, swing, kind, quarter_s=quarter_s, bars=stated.bars)
+    spots = found.ticks
     played = swing.bend(spots, stated.bars) if kind == "swung" else spots
     away = np.asarray((stated.ticks - played) * quarter_s / TICKS_PER_QUARTER)
-    return away - np.median(away)
+    return away - np.median(away), found.cost
 
 
 def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidence: Floats | None = None) -> Explained:
@@ -115,19 +116,15 @@ def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidenc
 
 
 def _from_bar_one(stated: Stated) -> tuple[Stated, float]:
-    """The same counted from a bar line no hit lies well ahead of, and the second on which that bar begins.
-
-    Seconds are those of a performance that begins at 0 where its first hit lies before bar 1.
-    """
-    first_s = float(stated.tempo.seconds(stated.ticks).min())
+    """The same counted from a bar line no hit lies well ahead of, and the second on which that bar begins."""
     bar = stated.bars.length_of(1)
     lead = int(np.ceil(max(-0.5 * bar - float(stated.ticks.min()), 0) / bar))
     lead_s = float(-stated.tempo.seconds(-lead * bar)) if lead else 0.0
     if lead:
         frame = stated.bars.inserted(1, [stated.bars.first] * lead)
         tempo = stated.tempo.spliced(0, 0, lead * bar)
-        stated = Stated(tempo, frame, stated.ticks + lead * bar)
-    return stated, -min(0.0, first_s) - lead_s
+        stated = Stated(tempo, frame, stated.ticks + lead * bar, stated.start_s - lead_s)
+    return stated, stated.start_s
 
 
 def _measured(swing: Swing, stated: Stated, spots: NDArray[np.int64], quarter_s: Floats, main: list[int]) -> Swing:

@@ -48,10 +48,14 @@ def lattice(kind: str) -> Lattice:
 
 @dataclass(frozen=True, eq=False)
 class Snapped:
-    """Score ticks of each hit, shape (n,), possibly negative, and the kind of lattice of each beat that has hits."""
+    """Score ticks of each hit, shape (n,), possibly negative, and the kind of lattice of each beat that has hits.
+
+    `cost` is what it all costs, in nats: deviations, rare spots, and changes of lattice.
+    """
 
     ticks: NDArray[np.int64]
     kinds: dict[int, str]  # by the number of the quarter
+    cost: float
 
 
 def snapped(
@@ -78,9 +82,11 @@ def snapped(
     present, index = np.unique(beats, return_inverse=True)
     by_beat = np.stack([np.bincount(index, cost, minlength=len(present)).astype(float) for _, cost in near])
     choice = _path(by_beat)
+    ways = np.concatenate([[0], choice, [0]])
+    cost = float(by_beat[choice, np.arange(len(present))].sum()) + _SWITCH_NATS * int(np.abs(np.diff(ways)).sum())
     chosen = choice[index]
     out = np.where(chosen == 0, near[0][0], near[1][0])
-    return Snapped(out, {int(b): kinds[c] for b, c in zip(present, choice, strict=True)})
+    return Snapped(out, {int(b): kinds[c] for b, c in zip(present, choice, strict=True)}, cost)
 
 
 def _path(costs: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -26,6 +26,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Listening, Recording
+from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
 
 Progress = Callable[[float], None]
@@ -127,7 +128,7 @@ def hear_midi(
     performance = take.performance()
     remarks = [f"{take.left_out} notes on unknown keys were left out."] if take.left_out else []
     if take.moved_lines:
-        remarks.append(f"{take.moved_lines} changes of meter stand on no bar line; they were put to the nearest one.")
+        remarks.append(f"{count(take.moved_lines, 'change')} of meter off the bar lines, put to the nearest one.")
     states = take.tempo_known or take.meter_known
     if trust is Trust.FILE and not states:
         raise InputError(f"{name} states neither tempo nor meter: there is nothing to trust.")
@@ -136,7 +137,7 @@ def hear_midi(
         if states:
             remarks.append(f"The file states {_stated(take)}; that was left aside, as you said.")
         return heard_performance(performance, name, hints, tuple(remarks), progress=progress)
-    stated = Stated(take.tempo, take.bars, take.ticks)
+    stated = Stated(take.tempo, take.bars, take.ticks, take.lead_s)
     fit = fit_of(performance, stated)
     near = f"{100 * fit.near:.0f} % of the hits lie near its grid, the middle one {fit.miss_ms:.0f} ms off"
     if trust is Trust.FILE or fit.good:

@@ -5,13 +5,14 @@ import os
 import sys
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
+from ghoststep.desk.app.faults import Faults
+from ghoststep.desk.app.settings import geometry_of, window_settings
 from ghoststep.desk.app.window import Window, window_icon
 from ghoststep.desk.look.look import NIGHT, THEMES, load_fonts, use
 from ghoststep.desk.model.studio import Studio
-from ghoststep.files.places import settings_folder
 
 log = logging.getLogger(__name__)
 qt_log = logging.getLogger("ghoststep.qt")
@@ -30,22 +31,20 @@ def make_app() -> QApplication:
     app.setApplicationDisplayName("Ghost Step")
     app.setDesktopFileName("ghost-step")
     load_fonts()
-    use(app, THEMES.get(str(_settings().value("theme")), NIGHT))
+    use(app, THEMES.get(str(window_settings()[0].value("theme")), NIGHT))
     app.setWindowIcon(window_icon())
     return app
 
 
-def _settings() -> QSettings:
-    return QSettings(str(settings_folder() / "window.ini"), QSettings.Format.IniFormat)
-
-
 def make_window(studio: Studio | None = None) -> Window:
     """The window as it opens, not shown yet."""
-    settings = _settings()
+    settings, ignored = window_settings()
     window = Window(studio or Studio(), settings)
-    geometry = settings.value("geometry")
+    geometry = geometry_of(settings)
     if geometry is None or not window.restoreGeometry(geometry):
         window.resize(1280, 800)
+    if ignored:
+        window.say(f"{ignored} {window.message}".strip(), True)
     return window
 
 
@@ -61,7 +60,10 @@ def run(file: Path | None, *, demo: bool) -> int:
         return run_without_display(file, demo=demo)
     qInstallMessageHandler(_log_qt)
     app = make_app()
+    faults = Faults()
+    faults.install()
     window = make_window()
+    faults.met.connect(lambda words: window.say(words, True))
     window.show()
     window.offer_recovery()
     if demo:

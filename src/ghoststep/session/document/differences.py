@@ -4,6 +4,8 @@ A difference is lossless: laid over the first groove it gives the second. For th
 the same voice that came within half a bar are one hit that moved.
 """
 
+from bisect import bisect_left, bisect_right
+from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, fields, replace
 from fractions import Fraction
@@ -50,9 +52,8 @@ class Difference:
     def applied(self, groove: Groove) -> Groove:
         """The second groove, from the first one."""
         gone = [c.before for c in self.changes if c.before is not None]
-        hits = list(groove.pattern.hits)
-        for hit in gone:
-            hits.remove(hit)
+        left = Counter(gone)
+        hits = [h for h in groove.pattern.hits if not _took(left, h)]
         hits += [c.after for c in self.changes if c.after is not None]
         pattern = replace(self.frame, hits=tuple(hits))
         return Groove(pattern, self.feel, self.tempo, self.name)
@@ -62,22 +63,25 @@ def difference(first: Groove, second: Groove) -> Difference:
     """What has to be done to the first groove to get the second."""
     before, after = _without_equal(first.pattern.hits, second.pattern.hits)
     changes: list[Change] = []
-    for same in (_same_spot, _same_moment, _moved_within(first.pattern.meter.bar_ticks // 2)):
-        changes += _paired(before, after, same)
+    for same, reach in ((_same_spot, 0), (_same_moment, 0), (_moved, first.pattern.meter.bar_ticks // 2)):
+        changes += _paired(before, after, same, reach)
     changes += [Change(h, None) for h in before] + [Change(None, h) for h in after]
     changes.sort(key=lambda c: c.place)
     return Difference(tuple(changes), second.pattern.without_hits(), second.feel, second.tempo, second.name)
 
 
 def _without_equal(first: tuple[Hit, ...], second: tuple[Hit, ...]) -> tuple[list[Hit], list[Hit]]:
-    left = list(second)
-    before = []
-    for h in first:
-        if h in left:
-            left.remove(h)
-        else:
-            before.append(h)
-    return before, left
+    left, twice = Counter(second), Counter(first)
+    before = [h for h in first if not _took(left, h)]
+    return before, [h for h in second if not _took(twice, h)]
+
+
+def _took(counts: Counter[Hit], h: Hit) -> bool:
+    """Take one of a value away; False where none is left."""
+    if counts[h] < 1:
+        return False
+    counts[h] -= 1
+    return True
 
 
 def _same_spot(a: Hit, b: Hit) -> int | None:
@@ -89,19 +93,22 @@ def _same_moment(a: Hit, b: Hit) -> int | None:
     return 0 if same else None
 
 
-def _moved_within(ticks: int) -> Measure:
-    def moved(a: Hit, b: Hit) -> int | None:
-        away = abs(a.position_ticks - b.position_ticks)
-        alike = (a.voice, a.role, a.grace) == (b.voice, b.role, b.grace)
-        return away if alike and away <= ticks else None
-
-    return moved
+def _moved(a: Hit, b: Hit) -> int | None:
+    alike = (a.voice, a.role, a.grace) == (b.voice, b.role, b.grace)
+    return abs(a.position_ticks - b.position_ticks) if alike else None
 
 
-def _paired(before: list[Hit], after: list[Hit], same: Measure) -> list[Change]:
-    """Pairs of hits that are the same by some measure, nearest first; they leave both lists."""
+def _paired(before: list[Hit], after: list[Hit], same: Measure, reach: int) -> list[Change]:
+    """Pairs of hits that are the same by some measure and no further apart than `reach` ticks, nearest first.
+
+    They leave both lists, which are in the order of position.
+    """
+    at = [h.position_ticks for h in after]
     options = sorted(
-        (away, i, j) for i, a in enumerate(before) for j, b in enumerate(after) if (away := same(a, b)) is not None
+        (away, i, j)
+        for i, a in enumerate(before)
+        for j in range(bisect_left(at, a.position_ticks - reach), bisect_right(at, a.position_ticks + reach))
+        if (away := same(a, after[j])) is not None
     )
     used_a: set[int] = set()
     used_b: set[int] = set()
@@ -136,10 +143,14 @@ def _whole(first: Groove, second: Groove) -> list[str]:
     a, b = first.pattern, second.pattern
     if a.meter != b.meter:
         out.append(f"Meter: {a.meter.full_name} becomes {b.meter.full_name}.")
+    if a.meter_changes != b.meter_changes:
+        out.append("The meter changes in other bars.")
     if a.bars != b.bars:
         out.append(f"Length: {a.bars} bar{'s' * (a.bars != 1)} become {b.bars}.")
-    if first.tempo != second.tempo:
+    if f"{first.tempo.main_bpm:.1f}" != f"{second.tempo.main_bpm:.1f}":
         out.append(f"Tempo: {first.tempo.main_bpm:.1f} becomes {second.tempo.main_bpm:.1f} BPM.")
+    elif first.tempo != second.tempo:
+        out.append("The tempo changes otherwise along the way.")
     if first.feel.swing != second.feel.swing:
         out.append(f"Swing: {_swing(first.feel)} becomes {_swing(second.feel)}.")
     for name in sorted({*a.voices, *b.voices}):

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from operator import is_
 
+from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
@@ -16,19 +17,29 @@ from ghoststep.session.words import count
 
 
 def opened(document: Document) -> Document:
-    """A document as it comes in from outside: every hit with a key of its own."""
+    """A document as it comes in from outside: every hit with a key of its own, in each of its versions."""
+    groove, next_key = _with_keys(document.groove, document.next_key)
+    snapshots = []
+    for kept_one in document.snapshots:
+        keyed, next_key = _with_keys(kept_one.groove, next_key)
+        snapshots.append(kept_one if keyed is kept_one.groove else replace(kept_one, groove=keyed))
+    same = all(map(is_, snapshots, document.snapshots))
+    if groove is document.groove and same and next_key == document.next_key:
+        return document
+    return replace(document, groove=groove, snapshots=tuple(snapshots), next_key=next_key)
+
+
+def _with_keys(groove: Groove, next_key: int) -> tuple[Groove, int]:
+    """The groove with a key for every hit that has none, or one that another hit has too; the next free key."""
     keys: set[int] = set()
-    next_key, hits, changed = document.next_key, list(document.groove.pattern.hits), False
+    hits, changed = list(groove.pattern.hits), False
     for h in hits:
         next_key = max(next_key, h.key + 1)
     for i, h in enumerate(hits):
         if not h.key or h.key in keys:
             hits[i], next_key, changed = replace(h, key=next_key), next_key + 1, True
         keys.add(hits[i].key)
-    if not changed and next_key == document.next_key:
-        return document
-    groove = document.groove.changed(hits=tuple(hits)) if changed else document.groove
-    return replace(document, groove=groove, next_key=next_key)
+    return (groove.changed(hits=tuple(hits)) if changed else groove), next_key
 
 
 def applied(before: Document, edit: Edit) -> Edit:

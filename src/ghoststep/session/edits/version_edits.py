@@ -18,7 +18,7 @@ def keep(document: Document, name: str) -> Edit:
         raise InputError("A snapshot needs a name.")
     if len(name) > MAX_NAME:
         raise InputError(f"A name has at most {MAX_NAME} letters.")
-    others = tuple(s for s in document.snapshots if s.name != name)
+    others = tuple(s for s in document.snapshots if s.name.lower() != name.lower())
     if len(others) >= MAX_SNAPSHOTS:
         raise InputError(f"A project keeps at most {MAX_SNAPSHOTS} snapshots: drop one first.")
     return f"Kept as '{name}'", replace(document, snapshots=(*others, Snapshot(name, document.groove)))
