@@ -164,7 +164,7 @@ def test_slow_motion_and_count_in_play(listening, until) -> None:
 
 
 def test_the_silent_output_is_named(window) -> None:
-    assert window.transport._device.text() == "Silent: no sound device"
+    assert window.transport._device.text() == "No sound device"
 
 
 # -- Place ------------------------------------------------------------------------------------------------------

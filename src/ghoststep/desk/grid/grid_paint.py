@@ -97,12 +97,13 @@ def _bar_head(painter: QPainter, g: Geometry, bar: int, start: int, meter: Meter
         painter.setFont(font(14, bold=True))
         painter.setPen(Look.color("text"))
         painter.drawText(QPointF(g.x_of(start) + 6, 24), f"bar {bar}" if bar_px > 60 else f"{bar}")
-    if bar_px > 110:
+    news = _news(g, bar, start) if bar_px > 110 else ""
+    if news:
         painter.setFont(font(12))
         painter.setPen(Look.color("lamp"))
-        painter.drawText(QPointF(g.x_of(start) + 58, 24), _news(g, bar, start))
+        painter.drawText(QPointF(g.x_of(start) + 58, 24), news)
     if bar_px > 60 and (meter.groups != (1,) * meter.numerator):
-        _brackets(painter, g, start, meter)
+        _brackets(painter, g, start, meter, counted=not news)
     every = _readable_step(g, start, meter)
     for tick in range(0, meter.bar_ticks, every) if every else ():
         _syllable(painter, g, start + tick, tick, meter)
@@ -113,10 +114,10 @@ def _news(g: Geometry, bar: int, start: int) -> str:
     pattern, tempo = g.groove.pattern, g.groove.tempo
     changes = bar > 1 and pattern.frame.meter_of(bar) != pattern.frame.meter_of(bar - 1)
     out = [pattern.frame.meter_of(bar).full_name] if changes or (bar == 1 and pattern.meter_changes) else []
-    if not tempo.steady and len(tempo.ticks) < pattern.bars:  # a tempo that drifts from bar to bar is no news
-        part = next((p for p in tempo.parts if p[0] == start), None)
-        if part is not None:
-            out.append(f"{part[1]:.4g} → {part[2]:.4g} BPM" if part[1] != part[2] else f"{part[1]:.4g} BPM")
+    part = next((p for p in tempo.parts if p[0] == start), None) if not tempo.steady else None
+    # A tempo that drifts from bar to bar, as one that was heard does, is no news.
+    if part is not None and (part[1] != part[2] or len(tempo.ticks) < pattern.bars):
+        out.append(f"{part[1]:.4g} → {part[2]:.4g} BPM" if part[1] != part[2] else f"{part[1]:.4g} BPM")
     return ", ".join(out)
 
 
@@ -129,13 +130,15 @@ def _readable_step(g: Geometry, at: int, meter: Meter) -> int:
     return next((t for t in tried if t * g.quarter_px / TICKS_PER_QUARTER >= 14), 0)
 
 
-def _brackets(painter: QPainter, g: Geometry, bar_start: int, meter: Meter) -> None:
+def _brackets(painter: QPainter, g: Geometry, bar_start: int, meter: Meter, *, counted: bool) -> None:
+    """The groups of a bar; their counts only where no words stand in the way, which then name them."""
     painter.setPen(QPen(Look.color("dim"), 1))
     painter.setFont(font(11))
     for start, count in zip(meter.group_starts, meter.groups, strict=True):
         a, b = g.x_of(bar_start + start) + 3, g.x_of(bar_start + start + count * meter.unit_ticks) - 3
         painter.drawPolyline([QPointF(a, 36), QPointF(a, 32), QPointF(b, 32), QPointF(b, 36)])
-        painter.drawText(QRectF(a, 14, b - a - 2, 16), Qt.AlignmentFlag.AlignRight, str(count))
+        if counted:
+            painter.drawText(QRectF(a, 14, b - a - 2, 16), Qt.AlignmentFlag.AlignRight, str(count))
 
 
 def _syllable(painter: QPainter, g: Geometry, at: int, tick: int, meter: Meter) -> None:

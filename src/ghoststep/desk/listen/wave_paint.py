@@ -181,6 +181,9 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
     wave = scene.wave_rect()
     heard = scene.document.listening
     closes = {round(a, 6): b for a, b in heard.closed_s} if heard else {}
+    groove = heard.explained.groove if heard else scene.document.groove
+    end_s = float(groove.tempo.seconds(groove.pattern.length_ticks)) + (heard.explained.start_s if heard else 0.0)
+    end_x = scene.x_of(end_s)
     for h in scene.hits:
         if h.origin is None:
             continue
@@ -199,7 +202,9 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
         if sure < DOUBTFUL:
             painter.setFont(font(13, bold=True))
             painter.setPen(Look.color("warn"))
-            painter.drawText(QPointF(x + 9, head - 3), "?")
+            # Beside the head, on the side away from the end of the last bar.
+            ahead = x + 18 > end_x
+            painter.drawText(QPointF(x - 17 if ahead else x + 9, head - 3), "?")
         if scene.document.recording is not None and x >= GUTTER_W:
             color = QColor(Look.limb(h.limb_letter))
             color.setAlpha(230 if sure >= DOUBTFUL else 130)

@@ -86,7 +86,7 @@ class Transport(QFrame):
         self.play.setText("Stop" if playing else "Play")
         self.play.setToolTip("Stop (space)" if playing else "Play (space)")
         output = self._studio.player.output
-        self._device.setText(f"Silent: {output.name}" if output.simulated else output.name[:28])
+        self._device.setText(output.name.capitalize() if output.simulated else output.name[:28])
         self._device.setToolTip(
             "There is no sound device, so playing keeps time in silence." if output.simulated else ""
         )

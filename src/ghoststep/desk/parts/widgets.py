@@ -82,6 +82,7 @@ def number(
     out.setSingleStep(step)
     out.setSuffix(f" {unit}" if unit else "")
     out.setKeyboardTracking(False)
+    out.lineEdit().setTextMargins(7, 0, 4, 0)
     out.setAccessibleName(name)
     out.setToolTip(name)
     out.setFixedWidth(112)

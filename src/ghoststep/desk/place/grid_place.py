@@ -123,6 +123,9 @@ class GridPlace(PlaceWidget):
         self.grid.zoom(factor)
 
     def take_focus(self) -> None:
+        choice = self.studio.choice
+        if not choice.keys:  # cursor and choice go together here
+            self.studio.put_cursor(choice.cursor_ticks, choice.lane)
         self.grid.setFocus()
 
     def look_changed(self) -> None:

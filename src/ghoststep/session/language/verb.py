@@ -177,6 +177,8 @@ def _parted(words: list[str], keys: set[str]) -> tuple[list[str], dict[str, list
     into = head
     for word in words:
         key = {"bar": "bars"}.get(word.lower(), word.lower())
+        if key == "bars" and into is clauses.get("at") and not into:
+            key = ""  # "at bar 3 2a" names a spot
         # Behind "on" everything is the target, but for what only this verb's own words can mean.
         if key in keys and key not in clauses and not (ON in clauses and key in ("bars", "at", "under")):
             into = clauses[key] = []

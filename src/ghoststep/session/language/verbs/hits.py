@@ -371,7 +371,7 @@ def _ended(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | No
         last = pattern.hits[ringing[-1]] if ringing else None
         before = pattern.length_ticks if bars is None and at.bar is None else 0
         if last is not None and (end - last.position_ticks <= 2 * pattern.frame.length_of(1) or not before):
-            wanted[last.key] = end - last.position_ticks
+            wanted.setdefault(last.key, end - last.position_ticks)  # once it is choked it rings no more
     if not wanted:
         names = ", ".join(voice(v).label.lower() for v in voices)
         raise InputError(f"Nothing of {names} rings before that spot.")
