@@ -1,0 +1,267 @@
+"""The model behind the places: one choice, tasks that know whose they are, one player, locks, and the registry."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path
+from threading import Event
+
+import numpy as np
+import pytest
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from ghoststep.desk.app.places import PLACES
+from ghoststep.desk.app.window import Window
+from ghoststep.desk.model.choice import Choice
+from ghoststep.desk.model.command_table import COMMANDS, MENUS
+from ghoststep.desk.model.studio import Studio
+from ghoststep.desk.model.tasks import Tasks
+from ghoststep.desk.parts.place_widget import PlaceWidget
+from ghoststep.devices.output import SimulatedOutput
+from ghoststep.files.project import load_project, save_project
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.errors import InputError
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits import hit_edits as edits
+from ghoststep.session.edits.door import opened
+from ghoststep.sound.program import Plays
+from ghoststep.work import corrections
+
+Until = Callable[[Callable[[], bool]], None]
+
+
+@pytest.fixture
+def studio(qapp: object) -> Iterator[Studio]:
+    made = Studio(SimulatedOutput())
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def document(grid_text: str) -> Document:
+    return opened(Document("depot", parse_grid(grid_text)))
+
+
+# -- choice -----------------------------------------------------------------------------------------------------
+
+
+def test_a_choice_holds_through_edits(studio: Studio, document: Document) -> None:
+    studio.set_document(document, None)
+    assert not studio.choice.keys  # nothing is chosen of what was just opened
+    kick = document.groove.pattern.at(0, "kick")
+    studio.choice.put(keys=[kick.key])
+    assert studio.say("velocity 50") and studio.say("move 1 step")
+    [same] = studio.choice.hits(studio.groove.pattern)
+    assert (same.key, same.velocity, same.position_ticks) == (kick.key, 50, 5040)
+    studio.undo()
+    studio.undo()
+    assert studio.choice.hits(studio.groove.pattern) == [kick]
+    assert studio.say("remove") and studio.choice.hits(studio.groove.pattern) == []
+
+
+def test_a_range_is_given_up_where_the_groove_gets_shorter(studio: Studio, document: Document) -> None:
+    studio.set_document(document, None)
+    studio.choice.set_range((80640, 2 * 80640))
+    studio.choice.put(cursor_ticks=100_000)
+    assert studio.say("bars 1")
+    assert studio.choice.range_ticks is None and studio.choice.cursor_ticks == 80639
+    choice = Choice()
+    choice.set_range((5, 5))
+    assert choice.range_ticks is None
+
+
+# -- tasks ------------------------------------------------------------------------------------------------------
+
+
+def test_tasks_tell_honestly_what_is_going_on(qtbot: QtBot, qapp: object) -> None:
+    tasks, go, told = Tasks(lambda: 1), Event(), []
+    tasks.busy_changed.connect(lambda words, share: told.append(words))
+    ends: list[str] = []
+    tasks.start("a", lambda _p: go.wait(20), words="long", done=lambda _r: ends.append("long"))
+    tasks.start("b", lambda _p: None, words="short", done=lambda _r: ends.append("short"))
+    qtbot.waitUntil(lambda: ends == ["short"], timeout=20_000)
+    assert tasks.busy and told[-1] == "long"  # the first that ends does not end the other
+    go.set()
+    qtbot.waitUntil(lambda: ends == ["short", "long"], timeout=20_000)
+    assert not tasks.busy and told[-1] == ""
+
+
+def test_what_is_cancelled_stops_at_its_next_report(qtbot: QtBot, qapp: object) -> None:
+    tasks, inside, ended = Tasks(lambda: 1), Event(), []
+
+    def work(progress: Callable[[float], None]) -> None:
+        while True:
+            inside.set()
+            progress(0.5)
+
+    tasks.start("a", work, words="for ever", done=lambda _r: ended.append("done"), failed=ended.append)
+    assert inside.wait(20)
+    assert tasks.cancel_shown() and not tasks.busy
+    qtbot.waitUntil(lambda: tasks.running == 0, timeout=20_000)
+    assert ended == []
+
+
+def test_what_ends_for_another_document_is_not_laid_over_it(qtbot: QtBot, qapp: object) -> None:
+    owner = [1]
+    tasks, go = Tasks(lambda: owner[0]), Event()
+    got: list[str] = []
+    tasks.start("a", lambda _p: go.wait(20), done=lambda _r: got.append("done"))
+    tasks.start("b", lambda _p: go.wait(20), done=lambda _r: got.append("done"), late=lambda _r: got.append("late"))
+    tasks.start("c", lambda _p: go.wait(20), done=lambda _r: got.append("whatever"), always=True)
+    owner[0] = 2
+    go.set()
+    qtbot.waitUntil(lambda: tasks.running == 0, timeout=20_000)
+    assert sorted(got) == ["late", "whatever"]
+
+
+def test_a_fault_in_the_background_is_said(qtbot: QtBot, qapp: object) -> None:
+    tasks, said = Tasks(lambda: 1), []
+
+    def refuse(_progress: object) -> None:
+        raise InputError("No such groove.")
+
+    tasks.start("a", lambda _p: {}["nothing"], failed=said.append)
+    tasks.start("a", refuse, failed=said.append)
+    qtbot.waitUntil(lambda: len(said) == 2, timeout=20_000)
+    assert "our fault" in said[0] and said[1] == "No such groove."
+
+
+def test_a_waiting_correction_does_not_land_in_another_document(
+    studio: Studio, heard: Document, document: Document, until: Until
+) -> None:
+    studio.set_document(heard, None)
+    hit = studio.groove.pattern.hits[0]
+    for name in ("ride", "crash"):
+        studio.correct(lambda d, n=name: corrections.correct_voice(d, hit, n))
+    studio.set_document(document, None)
+    until(lambda: studio.tasks.running == 0)
+    assert studio.document.groove == document.groove and not studio.history.unsaved and not studio.fitting
+
+
+def test_a_correction_waits_for_what_was_edited_meanwhile(studio: Studio, heard: Document, until: Until) -> None:
+    studio.set_document(heard, None)
+    hit, other = studio.groove.pattern.hits[0], studio.groove.pattern.hits[5]
+    studio.correct(lambda d: corrections.correct_voice(d, hit, "crash"))
+    assert studio.edit(lambda d: edits.set_velocity(d, [other], 33))
+    until(lambda: not studio.fitting)
+    after = {h.key: h for h in studio.groove.pattern.hits}
+    assert after[hit.key].voice == "crash" and after[other.key].velocity == 33
+
+
+# -- playing ----------------------------------------------------------------------------------------------------
+
+
+def test_an_edit_leaves_what_else_is_playing_alone(studio: Studio, document: Document, until: Until) -> None:
+    studio.set_document(document, None)
+    studio.try_out(document.groove.changed(hits=document.groove.pattern.hits[:3]))
+    until(lambda: studio.player.playing)
+    assert studio.player.what is Plays.PREVIEW
+    assert studio.say("place kick 2e")
+    until(lambda: studio.tasks.running == 0)
+    assert studio.player.what is Plays.PREVIEW
+    studio.stop()
+    studio.play_click(90)
+    until(lambda: studio.player.playing)
+    assert studio.player.what is Plays.CLICK and studio.player.position_ticks() is None
+    studio.stop()
+
+
+# -- files ------------------------------------------------------------------------------------------------------
+
+
+def test_a_second_window_gets_a_copy(studio: Studio, document: Document, tmp_path: Path) -> None:
+    path = tmp_path / "a.ghoststep"
+    save_project(path, document)
+    studio.set_document(load_project(path), path)
+    second, said = Studio(SimulatedOutput()), []
+    second.said.connect(lambda words, _trouble: said.append(words))
+    second.set_document(load_project(path), path)
+    assert second.path is None and "open in another window" in said[-1]
+    assert second.save(path) is False and "open in another window" in said[-1]
+    second.close()
+    assert studio.path == path and studio.save(path)
+
+
+def test_a_file_changed_outside_is_noticed(studio: Studio, document: Document, tmp_path: Path) -> None:
+    path = tmp_path / "a.ghoststep"
+    save_project(path, document)
+    studio.set_document(load_project(path), path)
+    assert not studio.changed_outside
+    save_project(path, replace(document, name="other"))
+    assert studio.changed_outside
+    assert studio.save(path) and not studio.changed_outside
+
+
+def test_a_suffix_is_added_before_the_question(
+    placed: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, document: Document
+) -> None:
+    """Typing `song` where `song.ghoststep` stands asks about that file, and no is no."""
+    there = tmp_path / "song.ghoststep"
+    save_project(there, document)
+    before = there.read_bytes()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "song"), ""))
+    asked: list[str] = []
+
+    def no(box: QMessageBox) -> QMessageBox.StandardButton:
+        asked.append(box.text())
+        return QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(QMessageBox, "exec", no)
+    placed.run("file.save_as")
+    assert asked == ["song.ghoststep is there already. Write over it?"]
+    assert there.read_bytes() == before and not (tmp_path / "song").exists()
+
+
+# -- places -----------------------------------------------------------------------------------------------------
+
+
+def test_every_place_declares_itself(window: Window) -> None:
+    assert list(PLACES) == ["listen", "place"]
+    keys = [key for row in COMMANDS.values() for key in row.keys if row.place == ""]
+    assert len(keys) == len(set(keys))
+    for name, place in PLACES.items():
+        widget = window.at(name)
+        assert isinstance(widget, PlaceWidget) and place.title and place.key
+        window.go(name)
+        assert window.place == name and widget.isVisible()
+        assert all(menu in MENUS for column in place.sheet for menu in column)
+        mine = [k for row in COMMANDS.values() if row.place in ("", name) for k in row.keys]
+        assert len(mine) == len(set(mine)), name
+
+
+def test_hidden_places_do_not_paint(placed: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    painted: list[str] = []
+    for name in PLACES:
+        widget = placed.at(name)
+        monkeypatch.setattr(widget, "refresh", lambda *_a, n=name: painted.append(n), raising=False)
+    placed.go("place")
+    painted.clear()
+    assert placed.studio.say("place kick 2e")
+    assert "listen" not in painted
+
+
+def test_the_frame_is_drawn_played_and_looped(placed: Window, until: Until) -> None:
+    text = """
+    tempo 96
+    bar 2 meter 7/8 2+2+3
+    bar 3 meter 4/4
+    bar 2 tempo 96 -> 120 over 2
+    hat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-
+    kick       X---------X----- | X-----X------- | X-------X-------
+    """
+    studio = placed.studio
+    studio.set_document(Document("frame", parse_grid(text)), None)
+    placed.go("place")
+    frame = studio.groove.pattern.frame
+    geometry = placed.at("place").grid.geometry_now()
+    bars = [geometry.x_of(frame.start_of(b)) for b in (1, 2, 3, 4)]
+    assert bars[2] - bars[1] == pytest.approx(7 / 8 * (bars[1] - bars[0]), abs=1)
+    studio.choice.set_range((frame.start_of(2), frame.start_of(3)))
+    studio.play()
+    until(lambda: studio.player.playing)
+    program = studio.player.program
+    assert program is not None
+    lasts = float(np.diff(studio.groove.tempo.seconds([frame.start_of(2), frame.start_of(3)]))[0])
+    assert len(program.samples) == pytest.approx(lasts * program.rate, abs=1)
+    assert program.position_ticks(0) == frame.start_of(2)
+    studio.stop()

@@ -1,0 +1,205 @@
+"""Files that are written are written whole, where they were meant, and by one at a time."""
+
+import os
+import stat
+import time
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from ghoststep.cli.main import main
+from ghoststep.desk.model import memory
+from ghoststep.files.locks import Busy, lock
+from ghoststep.files.places import autosave_folder
+from ghoststep.files.project import load_project, save_project
+from ghoststep.files.safe import check_outputs, clear_parts, read_bytes, write_together, write_whole
+from ghoststep.files.sound import read_recording
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.errors import InputError
+from ghoststep.session.document.document import Document, Recording
+
+
+@pytest.fixture
+def document(grid_text: str) -> Document:
+    return Document("depot", parse_grid(grid_text))
+
+
+# -- outputs ----------------------------------------------------------------------------------------------------
+
+
+def test_an_output_is_no_input_and_no_other_output(tmp_path: Path) -> None:
+    file, link = tmp_path / "a.wav", tmp_path / "b.wav"
+    file.write_bytes(b"x")
+    link.symlink_to(file)
+    with pytest.raises(InputError, match=r"b\.wav is what is read here"):
+        check_outputs([link], [file])
+    with pytest.raises(InputError, match="named for two outputs"):
+        check_outputs([tmp_path / "c.json", tmp_path / "." / "c.json"], [file])
+    check_outputs([None, tmp_path / "c.json", tmp_path / "d.mid"], [file, None])
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["listen", "IN.wav", "--json", "IN.wav"],
+        ["listen", "IN.wav", "--midi", "IN.wav"],
+        ["listen", "IN.wav", "--json", "OUT", "--grid", "OUT"],
+        ["perform", "IN.mid", "--midi", "IN.mid"],
+        ["render", "IN.grid.txt", "IN.grid.txt"],
+    ],
+)
+def test_no_command_destroys_what_it_reads(
+    tmp_path: Path, grid_text: str, capsys: pytest.CaptureFixture[str], words: list[str]
+) -> None:
+    (tmp_path / "IN.grid.txt").write_text(grid_text)
+    soundfile.write(tmp_path / "IN.wav", np.zeros((4410, 1)), 44100)
+    assert main(["perform", str(tmp_path / "IN.grid.txt"), "--midi", str(tmp_path / "IN.mid")]) == 0
+    before = {p.name: p.read_bytes() for p in tmp_path.glob("IN*")}
+    told = [str(tmp_path / w) if w.startswith(("IN", "OUT")) else w for w in words]
+    assert main(told) == 2
+    assert {p.name: p.read_bytes() for p in tmp_path.glob("IN*")} == before and not (tmp_path / "OUT").exists()
+    assert capsys.readouterr().err.startswith("ghost-step: ")
+
+
+def test_all_are_written_or_none(tmp_path: Path) -> None:
+    old, new = tmp_path / "old.json", tmp_path / "gone" / "new.mid"
+    old.write_text("old")
+    with pytest.raises(InputError, match=r"new\.mid"):
+        write_together([(old, lambda f: f.write(b"other")), (new, lambda f: f.write(b"x"))])
+    assert old.read_text() == "old" and list(tmp_path.iterdir()) == [old]
+
+    def fails(_file: object) -> None:
+        raise InputError("no such sound")
+
+    with pytest.raises(InputError, match="no such sound"):
+        write_together([(old, lambda f: f.write(b"other")), (tmp_path / "b", fails)])
+    assert old.read_text() == "old" and list(tmp_path.iterdir()) == [old]
+
+
+# -- what is no usual file --------------------------------------------------------------------------------------
+
+
+def test_a_link_stays_a_link(tmp_path: Path, document: Document) -> None:
+    real, link = tmp_path / "real.ghoststep", tmp_path / "link.ghoststep"
+    save_project(real, document)
+    link.symlink_to(real)
+    save_project(link, replace(document, name="other"))
+    assert link.is_symlink() and load_project(real).name == "other"
+
+
+def test_pipes_and_devices_are_refused(tmp_path: Path) -> None:
+    pipe = tmp_path / "pipe.wav"
+    os.mkfifo(pipe)
+    for path in (pipe, Path("/dev/zero"), Path("/dev/null")):
+        with pytest.raises(InputError, match=r"pipe or device|is empty"):
+            read_bytes(path, limit_bytes=1000)
+    with pytest.raises(InputError, match="pipe or device"):
+        write_whole(pipe, lambda f: f.write(b"x"))
+    assert stat.S_ISFIFO(pipe.stat().st_mode)
+    with pytest.raises(InputError, match="folder"):
+        write_whole(tmp_path, lambda f: f.write(b"x"))
+
+
+def test_a_name_that_is_no_text_opens_and_saves(tmp_path: Path, document: Document) -> None:
+    path = Path(os.fsdecode(os.fsencode(tmp_path) + b"/fog\xff\xfe.wav"))
+    soundfile.write(str(tmp_path / "fog.wav"), np.zeros((100, 1)), 44100)
+    (tmp_path / "fog.wav").rename(path)
+    recording = read_recording(path)
+    saved = tmp_path / "a.ghoststep"
+    save_project(saved, replace(document, recording=recording))
+    assert load_project(saved).recording is not None
+    odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/out\xff.ghoststep"))
+    save_project(odd, document)
+    assert load_project(odd) == document
+
+
+def test_a_small_project_does_not_unpack_to_gigabytes(
+    tmp_path: Path, document: Document, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    import io
+
+    sound = io.BytesIO()
+    soundfile.write(sound, np.zeros((400_000, 1)), 44100, format="FLAC")
+    data = sound.getvalue()
+    path = tmp_path / "a.ghoststep"
+    save_project(path, replace(document, recording=Recording("a.flac", data, np.zeros((1, 1), np.float32), 44100)))
+    assert path.stat().st_size < 100_000
+    monkeypatch.setattr("ghoststep.files.sound.MAX_DECODED_BYTES", 1_000_000)
+    with pytest.raises(InputError, match=r"decoded|memory|long"):
+        load_project(path)
+
+
+def test_parts_of_killed_runs_are_cleared(tmp_path: Path) -> None:
+    stale, fresh = tmp_path / ".a.xyz.part", tmp_path / ".b.xyz.part"
+    write_whole(tmp_path / "a", lambda f: f.write(b"x"))
+    from ghoststep.files import safe
+
+    stale, fresh = (tmp_path / f".{n}.x{safe._PART}" for n in "ab")
+    for part in (stale, fresh):
+        part.write_bytes(b"half")
+    os.utime(stale, (time.time() - 1e6, time.time() - 1e6))
+    clear_parts(tmp_path)
+    assert not stale.exists() and fresh.exists()
+
+
+# -- one at a time ----------------------------------------------------------------------------------------------
+
+
+def test_a_lock_is_for_one(tmp_path: Path) -> None:
+    held = lock(tmp_path / "a.ghoststep")
+    assert held is not None
+    with pytest.raises(Busy):
+        lock(tmp_path / "a.ghoststep")
+    held.release()
+    again = lock(tmp_path / "a.ghoststep")
+    assert again is not None and not list(tmp_path.glob("*.ghoststep"))
+    again.release()
+    assert not list(tmp_path.iterdir())
+
+
+def test_a_lock_left_by_a_killed_program_is_free(tmp_path: Path) -> None:
+    (tmp_path / ".a.ghoststep.lock").write_bytes(b"")
+    held = lock(tmp_path / "a.ghoststep")
+    assert held is not None
+    held.release()
+
+
+def test_copies_are_kept_until_a_newer_one_stands(document: Document) -> None:
+    crashed = memory.Copy()
+    crashed.keep(document)
+    assert memory.leftovers() == []  # its window still lives
+    assert crashed._held is not None
+    crashed._held._file.close()  # as when its program is killed
+    [found] = memory.leftovers()
+    back, held = memory.recovered(found)
+    assert back == document and memory.leftovers() == []
+    with pytest.raises(InputError, match="Another window"):
+        memory.recovered(found)
+    mine = memory.Copy()
+    mine.recovered_from(found, held)
+    assert found.file.exists()
+    mine.keep(document)
+    assert not found.file.exists() and mine.file.exists()
+    mine.forget()
+    assert not mine.file.exists() and memory.leftovers() == []
+
+
+def test_copies_are_the_users_alone_and_have_names_of_their_own(document: Document) -> None:
+    one, two = memory.Copy(), memory.Copy()
+    one.keep(document)
+    two.keep(document)
+    assert one.file != two.file
+    assert stat.S_IMODE(autosave_folder().stat().st_mode) == 0o700
+    assert stat.S_IMODE(one.file.stat().st_mode) == 0o600
+    for copy in (one, two):
+        copy.forget()
+
+
+def test_a_copy_given_up_while_it_is_written_goes_too(document: Document) -> None:
+    copy = memory.Copy()
+    copy._gone = True
+    copy.keep(document)
+    assert not copy.file.exists()
