@@ -10,7 +10,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import Phase, settings
 
+# For `make mutants`: one failing example is enough, and no time goes into finding the smallest.
+settings.register_profile("mutants", phases=(Phase.explicit, Phase.generate), deadline=None)
 _xvfb: subprocess.Popen[bytes] | None = None
 
 

@@ -1,5 +1,5 @@
 import sys
-import time
+import threading
 import types
 from collections.abc import Callable
 
@@ -90,27 +90,61 @@ def test_another_region_or_length_keeps_the_place_of_the_groove() -> None:
     assert np.isfinite(output.turn()).all()
 
 
-def test_the_simulated_output_keeps_time() -> None:
-    output, frames = SimulatedOutput(), []
-    output.start(lambda out: frames.append(len(out)), RATE)
-    deadline = time.monotonic() + 5
-    while sum(frames) < RATE // 4 and time.monotonic() < deadline:
-        time.sleep(0.01)
-    took = time.monotonic() - (deadline - 5)
+class Clock:
+    """A clock that only moves when somebody waits; it stops the output after ten seconds of its own."""
+
+    def __init__(self) -> None:
+        self.now_s = 100.0
+
+    def monotonic(self) -> float:
+        return self.now_s
+
+    def wait(self, seconds: float) -> None:
+        self.now_s += seconds
+
+    def is_set(self) -> bool:
+        return self.now_s >= 110.0
+
+
+def test_the_simulated_output_keeps_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    clock, frames = Clock(), []
+    monkeypatch.setattr("ghoststep.devices.output.time", clock)
+    output = SimulatedOutput()
+    output._stop = clock  # type: ignore[assignment]
+    output._run(lambda out: frames.append(len(out)), RATE)
+    assert sum(frames) == pytest.approx(10 * RATE, abs=2 * BLOCK)
+
+
+def test_a_stopped_output_asks_for_nothing_more() -> None:
+    output, asked = SimulatedOutput(pace=0), threading.Event()
+    frames: list[int] = []
+
+    def fill(out: np.ndarray) -> None:
+        frames.append(len(out))
+        asked.set()
+
+    output.start(fill, RATE)
+    assert asked.wait(60)
     output.stop()
-    assert took >= 0.2 and sum(frames) >= RATE // 4
     count = len(frames)
-    time.sleep(0.05)
-    assert len(frames) == count
+    assert output._thread is None and len(frames) == count
 
 
 def test_unpaced_it_runs_as_fast_as_it_can() -> None:
-    output = SimulatedOutput(pace=0)
-    player = Player(output)
+    ended = threading.Event()
+
+    class Watched(SimulatedOutput):
+        def start(self, fill: Callable[[np.ndarray], None], rate: int) -> None:
+            def watched(out: np.ndarray) -> None:
+                fill(out)
+                if player._ended:
+                    ended.set()
+
+            super().start(watched, rate)
+
+    player = Player(Watched(pace=0))
     player.play(ramp(20 * RATE), loop=False)
-    deadline = time.monotonic() + 10
-    while player.playing and time.monotonic() < deadline:
-        time.sleep(0.005)
+    assert ended.wait(60)
     assert not player.playing
     player.stop()
 
