@@ -1,13 +1,16 @@
 PY := .venv/bin/python
 
-.PHONY: help demo run test check unit demo-data bench screenshots lock clean
+.PHONY: help demo run test check unit demo-data kit-loudness bench fuzz mutants screenshots lock clean
 
 help:
 	@echo "make demo         set up and open the program with the demo"
 	@echo "make run          set up and open the program"
 	@echo "make test         set up and run every check and test"
 	@echo "make demo-data    compose and render the demo again, byte for byte"
+	@echo "make kit-loudness measure the strokes of the kit again"
 	@echo "make bench        measure speed and memory"
+	@echo "make fuzz         break 20,000 files for the readers (FUZZ_CASES, FUZZ_SEED)"
+	@echo "make mutants      put 300 small faults into the core and count those that tests notice"
 	@echo "make screenshots  take the pictures in docs/screenshots again"
 	@echo "make lock         compile the locks anew from setup/*.in"
 
@@ -35,6 +38,23 @@ unit:
 demo-data:
 	@setup/setup.sh run
 	@$(PY) -m tools.make_demo
+
+kit-loudness:
+	@setup/setup.sh run
+	@$(PY) -m tools.measure_kit
+
+FUZZ_CASES ?= 20000
+FUZZ_SEED ?= 1
+fuzz:
+	@setup/setup.sh test
+	@QT_QPA_PLATFORM=offscreen $(PY) -m tools.fuzz --cases $(FUZZ_CASES) --seed $(FUZZ_SEED)
+
+MUTANTS ?= 300
+MUTANTS_SEED ?= 1
+MUTANTS_MINUTES ?= 90
+mutants:
+	@setup/setup.sh test
+	@$(PY) -m tools.mutants --count $(MUTANTS) --seed $(MUTANTS_SEED) --minutes $(MUTANTS_MINUTES)
 
 bench:
 	@setup/setup.sh run

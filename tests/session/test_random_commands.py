@@ -74,12 +74,15 @@ def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str)
 @settings(max_examples=60, deadline=None)
 @given(documents, st.integers(20, 190), st.booleans())
 def test_scaling_keeps_roles_in_order(document: Document, percent: int, even: bool) -> None:
+    document = opened(document)
     if not document.groove.pattern.hits:
         return
     _, after = do(Stand(document), f"even {percent - 90} on everything" if even else f"scale {percent} on everything")
     bands = {Role.GHOST: (1, 45), Role.NORMAL: (46, 95), Role.ACCENT: (96, 127)}
-    before = document.groove.pattern.hits
-    for old, new in zip(before, after.document.groove.pattern.hits, strict=True):
+    before = {h.key: h for h in document.groove.pattern.hits}
+    assert len(after.document.groove.pattern.hits) == len(before)
+    for new in after.document.groove.pattern.hits:
+        old = before[new.key]
         assert old.role is new.role
         if new is not old:
             assert bands[new.role][0] <= new.velocity <= bands[new.role][1]
