@@ -12,7 +12,7 @@ import time
 import numpy as np
 from numpy.typing import NDArray
 
-from bench import listening, placing
+from bench import ground, listening, placing
 from bench.timing import ROOT, best_s, offscreen, say
 
 STARTUP = """
@@ -163,4 +163,5 @@ if __name__ == "__main__":
     listening.run()
     rendering()
     placing.run()
+    ground.run()
     window_figures()

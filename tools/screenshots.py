@@ -8,7 +8,8 @@ from pathlib import Path
 
 import numpy as np
 import soundfile
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from ghoststep.desk.app.places import PLACES
@@ -81,6 +82,35 @@ def strokes(window: Window) -> None:
     for phrase in TOUCHES:
         window.at("place").do(phrase)
     window.at("place").do("go hat_open bar 2 3")
+
+
+FRAME = """tempo 96
+bar 2 meter 7/8 2+2+3
+bar 3 meter 4/4
+bar 2 tempo 96 -> 120 over 2
+crash      X--------------- | -------------- | ----------------
+hat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-
+snare      ----X--o-o--X--o | ----X---X--o-- | ----X--o-o--X--o
+kick       X------x--X----- | X-------x----- | X------x--X---x-
+"""
+
+
+def frame(window: Window) -> None:
+    """Bars of another meter, and a tempo that moves."""
+    window.studio.history.mark_saved(window.studio.document)
+    window.studio.set_document(Document("Night line", parse_grid(FRAME)), None)
+    window.go("place")
+    window.at("place").show_page(3)
+    window.at("place").do("go bar 2 3")
+
+
+def proposed(window: Window) -> None:
+    """Ghosts that are proposed, one of them playing."""
+    window.run("groove.ghosts")
+    while window.studio.tasks.running:
+        wait(50)
+    window.studio.stop()
+    wait(100)
 
 
 def sixteen(window: Window) -> None:
@@ -176,6 +206,7 @@ def take(folder: Path, wanted: list[str]) -> None:
     window._say_bar.close_bar()
     if not wanted or "compare" in wanted:
         compared(folder, window)
+    shot("place-frame", lambda: frame(window))
     shot("place-strokes", lambda: strokes(window))
     shot("place-sixteen", lambda: sixteen(window))
     heard(window, 0)
@@ -183,6 +214,8 @@ def take(folder: Path, wanted: list[str]) -> None:
     window.at(window.place).zoom(0)
     on_the_grid(window)
     window.studio.choice.set_range((0, 4 * TICKS_PER_QUARTER))
+    shot("place-proposals", lambda: proposed(window))
+    QTest.keyClick(window.focusWidget() or window, Qt.Key.Key_Escape)
     shot("place-playing", lambda: playing(window))
     window.studio.stop()
     window.studio.choice.set_range(None)

@@ -14,6 +14,8 @@ from ghoststep.feel.perform import perform
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import VOICES
+from ghoststep.music.touch import level_db
 from ghoststep.sound.loudness import group_energies
 
 # Decibels of loudness below (negative) the group that leads. "played" leaves everything as it was played.
@@ -53,7 +55,7 @@ def _balanced(groove: Groove, name: str) -> tuple[tuple[str, float], ...]:
     present = [g for g in wanted if g in played]
     if not present:
         return ()
-    total = _sum(played)
+    total, room_db = _sum(played), _headroom_db(groove)
     moves = dict.fromkeys(present, 0.0)
     # Velocities end at 127 and are whole, so what a move does is measured and mended, a few times over.
     for _ in range(_ROUNDS):
@@ -61,7 +63,7 @@ def _balanced(groove: Groove, name: str) -> tuple[tuple[str, float], ...]:
         others = {g: x for g, x in now.items() if g not in wanted}
         room = 10 ** (total / 10) - sum(10 ** (x / 10) for x in others.values())
         lift = 10 * math.log10(max(room, 1e-12)) - _sum({g: wanted[g] for g in present})
-        moves = {g: min(max(moves[g] + wanted[g] + lift - now[g], -_LIMIT_DB), _LIMIT_DB) for g in present}
+        moves = {g: min(max(moves[g] + wanted[g] + lift - now[g], -_LIMIT_DB), room_db[g]) for g in present}
     # A group that would have to be louder than it can be: all come down together, the balance before the loudness.
     now = _levels(groove, moves)
     reached = [now[g] - wanted[g] for g in present]
@@ -69,8 +71,16 @@ def _balanced(groove: Groove, name: str) -> tuple[tuple[str, float], ...]:
         lift = min(reached)
         for _ in range(_ROUNDS):
             now = _levels(groove, moves)
-            moves = {g: min(max(moves[g] + wanted[g] + lift - now[g], -_LIMIT_DB), _LIMIT_DB) for g in present}
+            moves = {g: min(max(moves[g] + wanted[g] + lift - now[g], -_LIMIT_DB), room_db[g]) for g in present}
     return tuple((g, round(db, 1)) for g, db in moves.items())
+
+
+def _headroom_db(groove: Groove) -> dict[str, float]:
+    """How far each group can be raised until its hardest stroke is as hard as can be: the roles keep their distance."""
+    played = perform(groove.changed(feel=Feel()))
+    groups = [VOICES[v].group for v in played.voice]
+    hardest = {g: max(x for x, own in zip(played.velocity, groups, strict=True) if own == g) for g in set(groups)}
+    return {g: -float(level_db(float(v))) for g, v in hardest.items()}
 
 
 def _levels(groove: Groove, balance_db: dict[str, float]) -> dict[str, float]:

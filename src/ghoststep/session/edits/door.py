@@ -85,13 +85,13 @@ def _one_a_spot(old: Pattern, new: Pattern) -> tuple[Pattern, int]:
     _, fresh, _ = _newcomers(old.hits, new.hits)
     before = {h.key: h for h in old.hits} if len(fresh) > 64 else {h.key: h for h in _of_keys(old, new, fresh)}
     gone: set[int] = set()
+    arrived = set(fresh)
     for i in fresh:
         h = new.hits[i]
         was = before.get(h.key)
         stays = was is not None and (was.position_ticks, was.voice, was.grace) == (h.position_ticks, h.voice, h.grace)
         if h.grace or stays:
             continue
-        arrived = set(fresh)
         for j in new.between(h.position_ticks, h.position_ticks + 1):
             other = new.hits[j]
             if j == i or other.grace or other.voice != h.voice or j in gone:
