@@ -79,7 +79,7 @@ def test_unreadable_files_are_said(tmp_path: Path, make: str, words: str) -> Non
 
 
 def test_a_missing_folder_is_said(tmp_path: Path) -> None:
-    with pytest.raises(InputError, match=r"x\.mid could not be written: it does not exist"):
+    with pytest.raises(InputError, match=r"x\.mid could not be written: the folder it should be in does not exist"):
         safe.write_text(tmp_path / "nowhere" / "x.mid", "x")
 
 

@@ -38,6 +38,8 @@ def shown(path: Path) -> str:
 def file_trouble(error: OSError, path: Path, doing: str) -> InputError:
     """The error as one sentence: what could not be done with which file, and why."""
     why = _WORDS.get(error.errno or 0, (error.strerror or str(error)).lower())
+    if doing == "written" and error.errno == errno.ENOENT:
+        why = "the folder it should be in does not exist"
     return InputError(f"{shown(path)} could not be {doing}: {why}.")
 
 
