@@ -25,6 +25,8 @@ def test_shapes_follow_the_meter() -> None:
     assert spots(four, "every 3 from 2")[:2] == [0.25, 1.0]
     seven = "meter 7/8 2+2+3\ngrid 16\nhat_closed xxxxxxxxxxxxxx"
     assert spots(seven, "groups") == [0, 2, 4] and spots(seven, "backbeat") == [2]
+    eleven = "meter 11/4 4+4+3\ngrid 4\nhat_closed xxxxxxxxxxx"
+    assert spots(eleven, "groups") == [0, 4, 8] and spots(eleven, "backbeat") == [1, 3, 5, 7, 9]
     for wrong in ("swirl", "every 0", "every 3 from 0"):
         with pytest.raises(InputError, match="no accent shape"):
             spots(four, wrong)

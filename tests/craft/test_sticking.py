@@ -11,6 +11,8 @@ from ghoststep.session.edits.rules import clashes
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
+DOWN = ("snare", "tom_high", "tom_mid", "tom_low")
+
 
 def hands(groove: Groove, way: str = "right-handed") -> dict[str, str]:
     """Letters of each voice in the order of time."""
@@ -37,8 +39,11 @@ def test_each_way_to_play_has_its_hands() -> None:
 
 
 def test_fast_notes_of_one_drum_alternate() -> None:
-    letters = hands(parse_grid("tempo 130\nsnare xxxxxxxxxxxxxxxx"))["snare"]
-    assert letters == "RLRLRLRLRLRLRLRL"
+    for bpm in (80, 100, 110, 120, 130, 160):
+        letters = hands(parse_grid(f"tempo {bpm}\nsnare xxxxxxxxxxxxxxxx"))["snare"]
+        assert letters == "RLRLRLRLRLRLRLRL", bpm
+        down = "\n".join(f"{v} {'----' * i}xxxx{'----' * (3 - i)}" for i, v in enumerate(DOWN))
+        assert "".join(x for _, x in sorted(sticking(parse_grid(f"tempo {bpm}\n{down}")).items())) == letters
     slow = hands(parse_grid("tempo 60\nsnare ----x-------x---"))["snare"]
     assert set(slow) == {"L"}
 

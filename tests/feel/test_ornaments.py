@@ -7,6 +7,7 @@ from ghoststep.feel.ornaments import landing_ticks, spelled_out
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.ornaments import ornament
@@ -114,3 +115,32 @@ def test_what_does_not_fit_is_refused_in_words() -> None:
 def test_every_ornament_names_itself() -> None:
     with pytest.raises(InputError, match="flam, drag"):
         ornament("trill")
+
+
+def test_strokes_of_a_roll_stay_even_under_swing() -> None:
+    for name in ("roll5", "roll7", "roll"):
+        rolled = one(name, length_ticks=20160 if name == "roll" else 0, bpm=137)
+        swung = rolled.changed(feel=Feel(Swing(16, 0.6)))
+        strokes = np.sort(perform(swung).onset_s)
+        gaps = np.diff(strokes)[:-1] if name != "roll" else np.diff(strokes)
+        assert np.ptp(gaps) < 1e-6, name
+
+
+def test_a_roll_is_landed_by_the_hand_that_did_not_strike_last() -> None:
+    for name, last in (("roll6", "L"), ("roll5", "R")):
+        hits = spelled_out(one(name)).pattern.hits
+        assert hits[-1].limb != hits[-2].limb and hits[-1].limb == last
+
+
+def test_a_roll_lands_on_what_any_voice_plays_there() -> None:
+    groove = one("roll5")
+    landing = landing_ticks(groove.pattern.hits[0], groove.pattern)
+    crashed = groove.changed(hits=(*groove.pattern.hits, Hit(landing, "crash", 110, Role.ACCENT)))
+    assert [h.voice for h in spelled_out(crashed).pattern.hits if h.position_ticks == landing] == ["crash"]
+
+
+def test_a_roll_at_the_loops_end_lands_on_beat_1() -> None:
+    groove = parse_grid("tempo 100\nsnare x---------------")
+    last = Hit(15 * 5040, "snare", 80, Role.NORMAL, ornament="roll", length_ticks=5040)
+    hits = spelled_out(groove.changed(hits=(last,))).pattern.hits
+    assert hits[0].position_ticks == 0 and len(hits) > 2

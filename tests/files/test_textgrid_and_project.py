@@ -144,6 +144,14 @@ def with_hit(**fields: object):
     return change
 
 
+def in_groove(**fields: object):
+    return lambda content: {**content, "groove": {**content["groove"], **fields}}
+
+
+def in_listening(**fields: object):
+    return lambda content: {**content, "listening": {**content["listening"], **fields}}
+
+
 @pytest.mark.parametrize(
     ("change", "words"),
     [
@@ -159,6 +167,24 @@ def with_hit(**fields: object):
         (with_hit(at=-5), "A hit at -5 ticks"),
         (with_hit(at=10**12), "outside what a pattern can hold"),
         (lambda c: {**c, "recording": "sounds/gone.wav"}, "missing"),
+        (with_hit(key=-1), "which is none"),
+        (with_hit(offset_ms=1e300), "outside"),
+        (with_hit(length_ticks=10**15), "lasts"),
+        (in_groove(grid=0), "grid of 0"),
+        (in_groove(bars=10**9), "bars"),
+        (in_groove(tempo=[[0, 1e300]]), "BPM"),
+        (in_groove(ramps=[[77, 120.0]]), "where no groove is"),
+        (in_groove(meters=[[0, 4, 4, [1, 1, 1, 1]]]), "stand in order"),
+        (in_groove(lane_passages=[[0, 10**15, 16, ["gong"]]]), "gong"),
+        (in_groove(loose_ms=-1.0), "damaged"),
+        (in_groove(levels=[["kick", "ghost", 120]]), "have to rise"),
+        (in_groove(swing=[16, 5.0]), "damaged"),
+        (in_listening(confidence=[0.5]), "hits were heard"),
+        (in_listening(source=[10**9]), "hits were heard"),
+        (in_listening(start_s=1e300), "outside what a recording can hold"),
+        (in_listening(loose_ms={"gong": 1.0}), "gong"),
+        (in_listening(closed_s=[[1e300, 2.0]]), "outside what a recording can hold"),
+        (lambda c: {**c, "next_key": 5}, "next key"),
     ],
 )
 def test_damaged_and_newer_projects_are_said(tmp_path: Path, heard: Document, change, words: str) -> None:

@@ -129,6 +129,17 @@ def test_in_turn_plays_the_recording_first_and_both_as_long() -> None:
     )
 
 
+def test_the_recording_is_found_by_the_tempo_it_was_heard_in() -> None:
+    """A groove that was made slower since plays beside the same bars of its recording."""
+    slower = GROOVE.changed(tempo=TempoMap.constant(100))
+    wish = Wish(source=Source.RECORDING, region_ticks=(BAR_TICKS, 2 * BAR_TICKS), loop=False)
+    found = program(slower, KIT, wish, tape())
+    from_s = 0.25 + 2.0  # bar 2 at 120 BPM
+    meant = tape().samples[round(from_s * RATE) + 100 : round((from_s + 0.1) * RATE), 0]
+    assert np.allclose(found.samples[100 : 100 + len(meant), 0], meant, atol=1e-6)
+    assert len(found.samples) == round(2.4 * RATE)  # and lasts as long as the groove's bar does now
+
+
 def test_without_a_recording_the_groove_is_played() -> None:
     assert program(GROOVE, KIT, Wish(source=Source.RECORDING)).passes == (Source.GROOVE,)
 

@@ -127,7 +127,7 @@ class Pattern:
             voice(name)
             step_ticks(grid)
         object.__setattr__(self, "lane_grids", tuple(sorted(self.lane_grids)))
-        in_order = sorted(self.passages, key=lambda p: (p.start_ticks, p.voices, p.end_ticks))
+        in_order = sorted(self.passages, key=lambda p: (p.start_ticks, p.voices, p.end_ticks, p.grid))
         object.__setattr__(self, "passages", tuple(in_order))
         if self.meter_changes:
             Bars(self.meter, self.meter_changes)  # tells what is wrong with them
