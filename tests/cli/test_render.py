@@ -86,3 +86,13 @@ def test_a_choke_is_heard_over_the_loop_point() -> None:
     sounds = [np.concatenate(list(blocks_of(Rendering(g, Kit(), loop=True), ("hat_open",)))) for g in (choked, free)]
     after = [float(np.abs(s[4410:22050]).max()) for s in sounds]
     assert after[0] < after[1] / 20
+
+
+def test_another_tempo_keeps_the_shape_of_one_that_moves(tmp_path: Path) -> None:
+    moving = "tempo 96\nbar 2 tempo 96 -> 120 over 1\nkick X---X---X---X--- | X---X---X---X--- | X---X---X---X---"
+    path = tmp_path / "moving.grid.txt"
+    path.write_text(moving)
+    main_bpm = parse_grid(moving).tempo.main_bpm
+    usual, rate = rendered(path, "--loop")
+    twice, _ = rendered(path, "--loop", "--tempo", f"{2 * main_bpm:g}")
+    assert len(twice) == pytest.approx(len(usual) / 2, abs=1) and len(usual) < 3 * 4 * 60 / 96 * rate

@@ -65,7 +65,15 @@ def _felt(groove: Groove, options: argparse.Namespace) -> Groove:
 
 
 def _at_tempo(groove: Groove, bpm: float | None) -> Groove:
-    return groove if bpm is None else groove.changed(tempo=TempoMap.constant(checked_tempo_bpm(bpm)))
+    """The groove at another tempo; where it changes along the way, all of it by as much as its main tempo."""
+    if bpm is None:
+        return groove
+    old, wanted = groove.tempo, checked_tempo_bpm(bpm)
+    if old.steady:
+        return groove.changed(tempo=TempoMap.constant(wanted))
+    share = wanted / old.main_bpm
+    begin, end = (tuple(checked_tempo_bpm(b * share) for b in row) for row in (old.bpm, old.to_bpm))
+    return groove.changed(tempo=TempoMap(old.ticks, begin, end))
 
 
 def parse_lean(text: str) -> dict[str, float]:

@@ -113,6 +113,7 @@ def _sheet(t: Theme) -> str:
     QPushButton, QToolButton, QComboBox, QSpinBox, QDoubleSpinBox, QLineEdit {{
         background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; border-radius: 5px;
         padding: 4px 9px; min-height: 20px; }}
+    QComboBox, QSpinBox, QDoubleSpinBox, QLineEdit {{ max-height: 20px; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QSpinBox::up-button, QDoubleSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::down-button {{
         width: 0; border: none; }}
