@@ -174,3 +174,16 @@ def test_commands_do_not_load_qt_and_the_window_starts_light() -> None:
     )
     done = subprocess.run([sys.executable, "-c", light], capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
+
+
+def test_perform_plays_the_balance_of_the_project(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    grid, project = tmp_path / "a.grid.txt", tmp_path / "a.ghoststep"
+    grid.write_text("tempo 96\nhat_closed x-x-x-x-x-x-x-x-\nkick X-------X-------\n")
+    assert main(["edit", str(grid), "--do", "balance hat-led", "-o", str(project)]) == 0
+    capsys.readouterr()
+    said = []
+    for path in (grid, project):
+        assert main(["perform", str(path)]) == 0
+        rows = capsys.readouterr().out.splitlines()
+        said.append({row.split()[2]: int(row.split()[-1]) for row in rows if " s " in row})
+    assert said[1]["kick"] < said[0]["kick"] - 10 and said[1]["hat_closed"] > said[0]["hat_closed"]

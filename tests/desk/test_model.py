@@ -7,11 +7,16 @@ from threading import Event
 
 import numpy as np
 import pytest
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QMessageBox
 from pytestqt.qtbot import QtBot
+from tests.desk import pointer
+from tests.desk.test_pointing import head_of
 
 from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.window import Window
+from ghoststep.desk.dialogs.new_dialog import NewDialog
+from ghoststep.desk.model import memory
 from ghoststep.desk.model.choice import Choice
 from ghoststep.desk.model.command_table import COMMANDS, MENUS
 from ghoststep.desk.model.studio import Studio
@@ -210,6 +215,83 @@ def test_a_suffix_is_added_before_the_question(
     placed.run("file.save_as")
     assert asked == ["song.ghoststep is there already. Write over it?"]
     assert there.read_bytes() == before and not (tmp_path / "song").exists()
+
+
+def test_a_failed_copy_is_tried_again(
+    studio: Studio, document: Document, until: Until, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio.set_document(document, None)
+    assert studio.say("place kick 2e")
+    said: list[str] = []
+    studio.said.connect(lambda words, _trouble: said.append(words))
+    with monkeypatch.context() as full:
+
+        def fails(*_: object, **__: object) -> None:
+            raise InputError("The copy could not be written: the disk is full.")
+
+        full.setattr(memory, "save_project", fails)
+        studio.autosave()
+        until(lambda: studio.tasks.running == 0)
+    assert "the disk is full" in said[-1] and studio._copied is None
+    studio.autosave()
+    until(lambda: studio.tasks.running == 0)
+    assert studio._copied is studio.document and studio._copy.file.exists()
+
+
+# -- the window -------------------------------------------------------------------------------------------------
+
+
+def test_new_grooves_begin_empty_or_with_lanes(placed: Window) -> None:
+    dialog = NewDialog(placed)
+    dialog.meter.setText("7/9")
+    dialog.make()
+    assert dialog.document is None and "7/9" in dialog._trouble.text()
+    dialog.meter.setText("7/8 2+2+3")
+    dialog.tempo.setValue(132)
+    dialog.bars.setValue(3)
+    dialog.make()
+    assert dialog.document is not None
+    groove = dialog.document.groove
+    assert (str(groove.pattern.meter), groove.pattern.bars, groove.tempo.main_bpm) == ("7/8", 3, 132)
+    assert not groove.pattern.hits
+    dialog.text.setPlainText("tempo 90\nsnare ----X---X-----")
+    dialog.make()
+    assert [h.position_ticks for h in dialog.document.groove.pattern.hits] == [4 * 5040, 8 * 5040]
+    assert dialog.document.groove.tempo.main_bpm == 90
+    dialog.text.setPlainText("snare X")
+    dialog.make()
+    assert "14" in dialog._trouble.text()
+
+
+def test_a_groove_can_be_called_something_else(placed: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("<b>Fog</b> viaduct", True))
+    placed.run("file.rename")
+    assert placed.studio.document.name == "<b>Fog</b> viaduct" and placed._title.text().startswith("<b>Fog</b>")
+    placed.run("edit.undo")
+    assert placed.studio.document.name == "depot"
+
+
+def test_names_from_files_are_plain_text_everywhere(placed: Window) -> None:
+    for label in placed.findChildren(QLabel):
+        assert label.textFormat() is Qt.TextFormat.PlainText, label.text()
+
+
+def test_dragging_one_of_several_stems_sideways_keeps_their_velocities(placed: Window) -> None:
+    grid = placed.at("place").grid
+    hits = [h for h in placed.studio.groove.pattern.hits if h.voice == "snare"][:2]
+    for h, velocity in zip(hits, (40, 110), strict=True):
+        placed.studio.choice.put(keys=[h.key])
+        placed.studio.say(f"velocity {velocity}")
+    placed.studio.choice.put(keys=[h.key for h in hits])
+    index = next(i for i, h in enumerate(placed.studio.groove.pattern.hits) if h.key == hits[0].key)
+    here = head_of(grid, index)
+    pointer.press(grid.viewport(), here)
+    for away in (4, 8, 12):
+        pointer.drag(grid.viewport(), here + QPoint(away, 0))
+    pointer.release(grid.viewport(), here + QPoint(12, 0))
+    after = {h.key: h for h in placed.studio.groove.pattern.hits}
+    assert [after[h.key].velocity for h in hits] == [40, 110]
+    assert all(after[h.key].offset_ms > 0 or after[h.key].position_ticks > h.position_ticks for h in hits)
 
 
 # -- places -----------------------------------------------------------------------------------------------------

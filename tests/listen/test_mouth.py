@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from tools.mouth_voice import mouthed
 
-from ghoststep.listen.mouth import hear_mouth, lesson_of
+from ghoststep.listen.mouth import NO_LESSON, hear_mouth, lesson_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.performance import Performance
@@ -57,6 +57,13 @@ def test_a_recording_may_begin_with_its_own_lesson() -> None:
     sound = mouthed(lesson + meant, rate=RATE, length_s=8, seed=3, person=3)
     heard = hear_mouth(sound, RATE, taught=THREE)
     assert heard.performance.onset_s.min() > 1.9 and right(heard.performance, meant) >= len(meant) - 1
+
+
+def test_where_there_is_no_lesson_nothing_of_the_groove_is_eaten() -> None:
+    meant = phrase(THREE, 3, start_s=0.3)
+    heard = hear_mouth(mouthed(meant, rate=RATE, length_s=6, seed=3, person=3), RATE, taught=THREE)
+    assert heard.performance.onset_s.min() < 0.4 and len(heard.performance) >= len(meant) - 1
+    assert NO_LESSON in heard.remarks
 
 
 def test_louder_sounds_have_higher_velocities() -> None:

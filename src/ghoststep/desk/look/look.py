@@ -110,6 +110,7 @@ def _sheet(t: Theme) -> str:
     #section {{ color: {t.dim}; font-size: 12px; font-weight: 600; }}
     #sentence {{ font-size: 14px; color: {t.text}; }}
     #warn {{ color: {t.warn}; }}
+    QPlainTextEdit {{ font-family: "{MONO}"; }}
     QPushButton, QToolButton, QComboBox, QSpinBox, QDoubleSpinBox, QLineEdit {{
         background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; border-radius: 5px;
         padding: 4px 9px; min-height: 20px; }}
