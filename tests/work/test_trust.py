@@ -44,14 +44,21 @@ def score(groove: Groove) -> list[tuple[int, str]]:
     return [(h.position_ticks, h.voice) for h in groove.pattern.hits]
 
 
-@pytest.mark.parametrize("grid", [EVEN, ELEVEN, THREE_FOUR, SWUNG, SHUFFLE, MIXED])
+LAZY = "tempo 96\nlean snare +28\nloose 5\nkick X-----x-X-------\nsnare ----X--o----X--o\nhat_closed x-x-x-x-x-x-x-x-"
+EAGER = "tempo 140\nswing 8 0.62\nlean snare -18\nloose 5\nkick X-------X-------\nsnare ----X--o----X---\nride x-x-x-x-"
+EAGER += "x-x-x-x-"
+
+
+@pytest.mark.parametrize("grid", [EVEN, ELEVEN, THREE_FOUR, SWUNG, SHUFFLE, MIXED, LAZY, EAGER])
 def test_what_fits_is_taken_as_the_file_states_it(tmp_path: Path, grid: str) -> None:
     meant, found = parse_grid(grid), heard(tmp_path, grid)
     assert found.listening is not None and "that was taken" in " ".join(found.listening.remarks)
     assert score(found.groove) == score(meant)
     assert found.groove.pattern.frame.up_to(meant.pattern.bars) == meant.pattern.frame
     assert found.groove.tempo.main_bpm == pytest.approx(meant.tempo.main_bpm, rel=1e-4)
-    assert found.groove.feel.swing.ratio == pytest.approx(meant.feel.swing.ratio, abs=0.005)
+    assert found.groove.feel.swing.ratio == pytest.approx(
+        meant.feel.swing.ratio, abs=0.03 if meant.feel.loose_ms else 0.005
+    )
 
 
 def unstated(bpm: float, spread: float = 0.0) -> bytes:

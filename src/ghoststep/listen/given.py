@@ -27,6 +27,7 @@ Floats = NDArray[np.float64]
 # A hit is near a spot within this, or this share of a sixteenth where that is less: by chance a third would be.
 _NEAR_S, _NEAR_SHARE = 0.018, 0.11
 _LEAST_NEAR = 0.8
+_MOST_LEAN_S = 0.04
 _UNEVEN_NATS = 4.0  # what it costs to believe in swing or triplets throughout (working assumption)
 _RATIOS = (0.53, 0.55, 0.57, 0.6, 0.63, 2 / 3, 0.7, 0.75)
 
@@ -66,9 +67,10 @@ def fit_of(performance: Performance, stated: Stated) -> Fit:
     options = [(Swing(), "straight"), (Swing(), "triplet")]
     options += [(Swing(unit, ratio), "swung") for unit in (8, 16) for ratio in _RATIOS]
     for swing, kind in options:
-        away_s, cost = _away_s(stated, swing, kind, quarter_s)
-        share, miss = float((np.abs(away_s) <= near_s).mean()), 1000 * float(np.median(np.abs(away_s)))
-        found.append((cost + (_UNEVEN_NATS if kind != "straight" else 0.0), Fit(share, swing, kind, miss)))
+        placed = _placed(performance, stated, swing, kind, quarter_s)
+        away_s = np.abs(placed.away_s)
+        share, miss = float((away_s <= near_s).mean()), 1000 * float(np.median(away_s))
+        found.append((placed.cost + (_UNEVEN_NATS if kind != "straight" else 0.0), Fit(share, swing, kind, miss)))
     return min(found, key=lambda option: option[0])[1]
 
 
@@ -79,13 +81,30 @@ def _quarters_s(stated: Stated) -> Floats:
     return np.asarray(seconds * 4)
 
 
-def _away_s(stated: Stated, swing: Swing, kind: str, quarter_s: Floats) -> tuple[Floats, float]:
-    """How far each hit is from its spot, the shift they all share taken out, and what the snapping costs in nats."""
-    found = snapped(stated.ticks, swing, kind, quarter_s=quarter_s, bars=stated.bars)
-    spots = found.ticks
-    played = swing.bend(spots, stated.bars) if kind == "swung" else spots
-    away = np.asarray((stated.ticks - played) * quarter_s / TICKS_PER_QUARTER)
-    return away - np.median(away), found.cost
+@dataclass(frozen=True, eq=False)
+class _Placed:
+    """The spot of each hit, how far it is from there once its group's lean is taken out, and the cost in nats."""
+
+    ticks: NDArray[np.int64]
+    away_s: Floats
+    cost: float
+
+
+def _placed(performance: Performance, stated: Stated, swing: Swing, kind: str, quarter_s: Floats) -> _Placed:
+    """Snap the hits, see how each group of drums leans, and snap again with the leans taken out."""
+    groups = np.array(lean_groups(performance, np.arange(len(performance))))
+    lean_s = np.zeros(len(performance))
+    for _ in range(2):
+        late = lean_s * TICKS_PER_QUARTER / quarter_s
+        found = snapped(stated.ticks - late, swing, kind, quarter_s=quarter_s, bars=stated.bars)
+        played = swing.bend(found.ticks, stated.bars) if kind == "swung" else found.ticks
+        away_s = np.asarray((stated.ticks - played) * quarter_s / TICKS_PER_QUARTER)
+        shared_s = float(np.median(away_s))
+        for group in np.unique(groups):
+            mine = groups == group
+            middle_s = float(np.median(away_s[mine])) if mine.sum() >= 3 else shared_s
+            lean_s[mine] = np.clip(middle_s, shared_s - _MOST_LEAN_S, shared_s + _MOST_LEAN_S)
+    return _Placed(found.ticks, away_s - lean_s, found.cost)
 
 
 def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidence: Floats | None = None) -> Explained:
@@ -95,8 +114,7 @@ def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidenc
     graces = grace_notes(performance.onset_s, groups, performance.velocity)
     quarter_s = _quarters_s(stated)
     swing = fit.swing if fit.kind == "swung" else Swing()
-    found = snapped(stated.ticks, swing, fit.kind, quarter_s=quarter_s, bars=stated.bars)
-    spots = np.maximum(found.ticks, 0)
+    spots = np.maximum(_placed(performance, stated, swing, fit.kind, quarter_s).ticks, 0)
     for grace, main in graces.items():
         spots[grace] = spots[main]
     swing = _measured(swing, stated, spots, quarter_s, [i for i in range(len(spots)) if i not in graces])
