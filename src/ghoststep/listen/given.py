@@ -28,6 +28,7 @@ Floats = NDArray[np.float64]
 _NEAR_S, _NEAR_SHARE = 0.018, 0.11
 _LEAST_NEAR = 0.8
 _MOST_LEAN_S = 0.04
+_TOLD_BY = 2000  # hits
 _UNEVEN_NATS = 4.0  # what it costs to believe in swing or triplets throughout (working assumption)
 _RATIOS = (0.53, 0.55, 0.57, 0.6, 0.63, 2 / 3, 0.7, 0.75)
 
@@ -60,18 +61,22 @@ class Fit:
 
 
 def fit_of(performance: Performance, stated: Stated) -> Fit:
-    """Try the stated grid straight, in triplets and swung."""
-    quarter_s = _quarters_s(stated)
-    near_s = np.minimum(_NEAR_S, _NEAR_SHARE * quarter_s / 4)
-    found: list[tuple[float, Fit]] = []
+    """Try the stated grid straight, in triplets and swung; which it is, a long performance tells by its beginning."""
+    groups = _groups(performance)
+    beginning = replace(stated, ticks=stated.ticks[:_TOLD_BY])
     options = [(Swing(), "straight"), (Swing(), "triplet")]
     options += [(Swing(unit, ratio), "swung") for unit in (8, 16) for ratio in _RATIOS]
-    for swing, kind in options:
-        placed = _placed(performance, stated, swing, kind, quarter_s)
-        away_s = np.abs(placed.away_s)
-        share, miss = float((away_s <= near_s).mean()), 1000 * float(np.median(away_s))
-        found.append((placed.cost + (_UNEVEN_NATS if kind != "straight" else 0.0), Fit(share, swing, kind, miss)))
-    return min(found, key=lambda option: option[0])[1]
+    quarter_s = _quarters_s(beginning)
+
+    def cost(option: tuple[Swing, str]) -> float:
+        dearer = _UNEVEN_NATS if option[1] != "straight" else 0.0
+        return _placed(groups[:_TOLD_BY], beginning, *option, quarter_s).cost + dearer
+
+    swing, kind = min(options, key=cost)
+    quarter_s = _quarters_s(stated)
+    near_s = np.minimum(_NEAR_S, _NEAR_SHARE * quarter_s / 4)
+    away_s = np.abs(_placed(groups, stated, swing, kind, quarter_s).away_s)
+    return Fit(float((away_s <= near_s).mean()), swing, kind, 1000 * float(np.median(away_s)))
 
 
 def _quarters_s(stated: Stated) -> Floats:
@@ -90,10 +95,13 @@ class _Placed:
     cost: float
 
 
-def _placed(performance: Performance, stated: Stated, swing: Swing, kind: str, quarter_s: Floats) -> _Placed:
+def _groups(performance: Performance) -> NDArray[np.str_]:
+    return np.array(lean_groups(performance, np.arange(len(performance))))
+
+
+def _placed(groups: NDArray[np.str_], stated: Stated, swing: Swing, kind: str, quarter_s: Floats) -> _Placed:
     """Snap the hits, see how each group of drums leans, and snap again with the leans taken out."""
-    groups = np.array(lean_groups(performance, np.arange(len(performance))))
-    lean_s = np.zeros(len(performance))
+    lean_s = np.zeros(len(groups))
     for _ in range(2):
         late = lean_s * TICKS_PER_QUARTER / quarter_s
         found = snapped(stated.ticks - late, swing, kind, quarter_s=quarter_s, bars=stated.bars)
@@ -114,7 +122,7 @@ def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidenc
     graces = grace_notes(performance.onset_s, groups, performance.velocity)
     quarter_s = _quarters_s(stated)
     swing = fit.swing if fit.kind == "swung" else Swing()
-    spots = np.maximum(_placed(performance, stated, swing, fit.kind, quarter_s).ticks, 0)
+    spots = np.maximum(_placed(_groups(performance), stated, swing, fit.kind, quarter_s).ticks, 0)
     for grace, main in graces.items():
         spots[grace] = spots[main]
     swing = _measured(swing, stated, spots, quarter_s, [i for i in range(len(spots)) if i not in graces])
