@@ -1,23 +1,38 @@
-"""Which tests stand nearest to a module: those that import it, and those of its package."""
+"""Which tests stand nearest to a module: those that import it, those of its package, those of who imports it."""
 
 import re
 from functools import cache
 from pathlib import Path
 
-_MOST = 8
+_MOST = 10
 
 
 def tests_near(file: Path, root: Path) -> list[str]:
-    """Test files for a module, the nearest first: more mentions of it, then of its package, in shorter files first."""
-    module = ".".join(file.relative_to(root / "src").with_suffix("").parts)
+    """Test files for a module, the nearest first; of equally near ones the shorter first."""
+    module = _module(file, root)
     package = module.split(".")[1]
+    users = [_module(p, root) for p, text in _sources(root) if p != file and _mentions(text, module)]
     scored = []
     for test, text in _tests(root):
-        mentions = len(re.findall(rf"\b{re.escape(module)}\b|import {re.escape(file.stem)}\b", text))
-        same = test.parent.name == package
-        if mentions or same:
-            scored.append((-mentions, not same, len(text), test))
+        near = 100 * _mentions(text, module) + 10 * (test.parent.name == package)
+        near += sum(bool(_mentions(text, user)) for user in users)
+        if near:
+            scored.append((-near, len(text), test))
     return [str(t.relative_to(root)) for *_, t in sorted(scored)[:_MOST]]
+
+
+def _module(file: Path, root: Path) -> str:
+    return ".".join(file.relative_to(root / "src").with_suffix("").parts)
+
+
+def _mentions(text: str, module: str) -> int:
+    package, _, name = module.rpartition(".")
+    return len(re.findall(rf"\b{re.escape(module)}\b|from {re.escape(package)} import [^\n]*\b{name}\b", text))
+
+
+@cache
+def _sources(root: Path) -> tuple[tuple[Path, str], ...]:
+    return tuple((p, p.read_text()) for p in sorted((root / "src").rglob("*.py")) if p.name != "__init__.py")
 
 
 @cache

@@ -1,0 +1,132 @@
+"""What verbs do to the note: exact outcomes of the small ones."""
+
+from dataclasses import replace
+
+import pytest
+
+from ghoststep.feel.ornaments import spelled_out
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.errors import InputError
+from ghoststep.music.pattern import Hit, Origin
+from ghoststep.music.rules import Rules
+from ghoststep.music.touch import Role
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.stroke_edits import closings
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
+
+STEP = 5040
+GRID = """
+tempo 96
+hat_closed x-x-x-x-x-x-x-x-
+snare      ----X--o-oo-X--o
+tom_high   x-------x---x---
+kick       X------x--X-----
+"""
+
+
+def stand_of(*hits: Hit, text: str = GRID) -> Stand:
+    groove = parse_grid(text)
+    return Stand(opened(Document("x", groove.changed(hits=(*groove.pattern.hits, *hits)))))
+
+
+def done(stand: Stand, *phrases: str) -> Stand:
+    for phrase in phrases:
+        _, stand = do(stand, phrase)
+    return stand
+
+
+def row(stand: Stand, voice: str) -> list[tuple[int, int]]:
+    """(step, velocity) of the hits of a voice, grace notes left out."""
+    hits = stand.document.groove.pattern.hits
+    return [(h.position_ticks // STEP, h.velocity) for h in hits if h.voice == voice and not h.grace]
+
+
+def test_as_changes_what_is_chosen_and_else_places() -> None:
+    stand = stand_of()
+    placed = done(stand, "go crash 3", "as ghost")
+    assert row(placed, "crash") == [(8, 32)] and placed.hits[0].role is Role.GHOST
+    changed = done(stand, "select kick at 1", "as ghost")
+    assert row(changed, "kick")[0] == (0, 32) and len(row(changed, "kick")) == 3
+
+
+def test_tilting_keeps_the_middle_and_moves_the_ends() -> None:
+    tilted = done(stand_of(), "tilt 10 on tom_high")
+    assert row(tilted, "tom_high") == [(0, 62), (8, 75), (12, 82)]
+    assert row(done(stand_of(), "tilt -10 on tom_high"), "tom_high") == [(0, 82), (8, 69), (12, 62)]
+    late = stand_of(text=GRID.replace("tom_high   x-------x---x---", "tom_high   ----x-------x---"))
+    assert row(done(late, "tilt 10 on tom_high"), "tom_high") == [(4, 62), (12, 82)]
+
+
+def test_turning_round_swaps_the_spots() -> None:
+    turned = done(stand_of(), "mirror on tom_high")
+    assert [at for at, _ in row(turned, "tom_high")] == [0, 4, 12]
+    offset = stand_of(text=GRID.replace("tom_high   x-------x---x---", "tom_high   --x-x-------x---"))
+    assert [at for at, _ in row(done(offset, "mirror on tom_high"), "tom_high")] == [2, 10, 12]
+
+
+def test_shapes_pass_over_grace_notes_and_layers_keep_the_rest() -> None:
+    grace = Hit(4 * STEP, "snare", 30, Role.GHOST, offset_ms=-25.0, grace=True)
+    stand = stand_of(grace)
+    shaped = done(stand, "accents beat on snare")
+    graces = [h for h in shaped.document.groove.pattern.hits if h.grace]
+    assert [(h.role, h.velocity) for h in graces] == [(Role.GHOST, 30)]
+    layered = done(stand, "layer off-beat on snare")
+    assert {h.position_ticks // STEP for h in layered.document.groove.pattern.hits if h.role is Role.ACCENT} >= {
+        4,
+        10,
+        12,
+    }
+    set_anew = done(stand, "accents off-beat on snare")
+    accents = [h for h in set_anew.document.groove.pattern.hits if h.voice == "snare" and h.role is Role.ACCENT]
+    assert [h.position_ticks // STEP for h in accents] == [10]
+
+
+def test_thinning_takes_ghosts_alone() -> None:
+    stand = stand_of()
+    thin = done(stand, "thin 50 on snare")
+    assert len(row(thin, "snare")) == len(row(stand, "snare")) - 2
+    assert {(4, 108), (12, 108)} <= set(row(thin, "snare"))
+    assert len(row(done(stand, "thin 100 on snare"), "snare")) == 2
+    with pytest.raises(InputError, match="no ghost"):
+        do(stand, "thin 50 on kick")
+
+
+def test_typed_hands_go_to_moments_in_turn() -> None:
+    typed = done(stand_of(), "hands RLL- on hat")
+    hats = [h for h in typed.document.groove.pattern.hits if h.voice == "hat_closed"]
+    assert "".join(h.limb_letter for h in hats) == "RLLRRLLR"
+    with pytest.raises(InputError, match="Choose the hits"):
+        do(stand_of(), "hands RLRL")
+
+
+def test_open_hats_close_by_the_next_stroke_by_foot_or_by_length() -> None:
+    text = "tempo 96\nhat_open x---x---x-------\nhat_closed --x-------------\nhat_pedal ------x---------"
+    groove = parse_grid(text)
+    ends = closings(groove.pattern, 0, groove.pattern.length_ticks)
+    opens = {groove.pattern.hits[i].position_ticks // STEP: (at // STEP, by) for i, (at, by) in ends.items()}
+    assert opens[0] == (2, "stroke") and opens[4] == (6, "stroke") and 2 not in opens and 6 not in opens
+    shorter = done(stand_of(text=text), "length 1/16 on hat_open at 1")
+    found = closings(shorter.document.groove.pattern, 0, 10 * STEP)
+    first = min(found)
+    assert found[first] == (STEP, "foot")
+
+
+def test_the_first_stroke_of_a_roll_is_the_one_that_was_heard() -> None:
+    origin = Origin(1.25, 0.9, "snare")
+    roll = Hit(0, "snare", 80, Role.NORMAL, ornament="roll5", origin=origin)
+    groove = parse_grid("tempo 96\nsnare ----------------").changed(hits=(roll,))
+    strokes = spelled_out(groove).pattern.hits
+    assert strokes[0].origin == origin and all(h.origin is None for h in strokes[1:])
+
+
+def test_levels_have_to_rise() -> None:
+    rules = Rules(levels=(("snare", Role.GHOST, 20), ("snare", Role.NORMAL, 60), ("snare", Role.ACCENT, 90)))
+    assert [rules.level_of("snare", r) for r in Role] == [20, 60, 90]
+    assert rules.bounds_of("snare") == (34, 80) and rules.band_of("snare", Role.NORMAL) == (34, 79)
+    assert rules.bounds_of("kick") == (46, 96)
+    assert [rules.role_of("snare", v) for v in (33, 34, 79, 80)] == [Role.GHOST, Role.NORMAL, Role.NORMAL, Role.ACCENT]
+    for level in ((Role.GHOST, 80), (Role.ACCENT, 60), (Role.NORMAL, 20)):
+        with pytest.raises(InputError, match="have to rise"):
+            replace(rules, levels=(("tom_low", *level),))
