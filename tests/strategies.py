@@ -94,7 +94,7 @@ def whole_patterns(draw: st.DrawFn) -> Pattern:
     length = int(frame.start_of(bars + 1))
     found = draw(st.lists(hits(length, ornate=True), max_size=16, unique_by=lambda h: h.sort_key))
     voices = st.sampled_from(VOICE_NAMES)
-    passages = draw(st.lists(grid_passages(frame, bars), max_size=3))
+    passages = apart(draw(st.lists(grid_passages(frame, bars), max_size=3)))
     rules = Rules(
         levels=draw(
             st.sampled_from(((), (("snare", Role.GHOST, 22),), (("kick", Role.NORMAL, 70), ("ride", Role.ACCENT, 101))))
@@ -106,6 +106,15 @@ def whole_patterns(draw: st.DrawFn) -> Pattern:
     lane_grids = tuple(sorted(draw(st.dictionaries(voices, st.sampled_from(GRIDS), max_size=2)).items()))
     grid = draw(st.sampled_from([8, 16, 12]))
     return Pattern(tuple(found), frame.first, bars, grid, lane_grids, tuple(passages), rules, frame.changes)
+
+
+def apart(passages: list[GridPassage]) -> list[GridPassage]:
+    """Passages of the same voices do not overlap: whoever sets a grid cuts what was set before."""
+    out: list[GridPassage] = []
+    for p in passages:
+        if all(p.voices != q.voices or p.end_ticks <= q.start_ticks or q.end_ticks <= p.start_ticks for q in out):
+            out.append(p)
+    return out
 
 
 @st.composite
