@@ -10,6 +10,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.pattern import Hit, Origin
 from ghoststep.music.rules import Rules
 from ghoststep.music.touch import Role
+from ghoststep.session.document.describe import alike_bars
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.door import opened
 from ghoststep.session.edits.stroke_edits import closings
@@ -130,3 +131,81 @@ def test_levels_have_to_rise() -> None:
     for level in ((Role.GHOST, 80), (Role.ACCENT, 60), (Role.NORMAL, 20)):
         with pytest.raises(InputError, match="have to rise"):
             replace(rules, levels=(("tom_low", *level),))
+
+
+def test_a_line_goes_straight_from_the_first_hit_to_the_last() -> None:
+    drawn = done(stand_of(), "line 40 100 on hat")
+    hats = row(drawn, "hat_closed")
+    assert [v for _, v in hats] == [40, 49, 57, 66, 74, 83, 91, 100]
+    for wrong in ("line 40 on hat", "line 40 100 20 on hat", "line 0 100 on hat"):
+        with pytest.raises(InputError):
+            do(stand_of(), wrong)
+
+
+def test_accents_go_to_another_voice_and_graces_stay() -> None:
+    grace = Hit(10 * STEP, "snare", 41, Role.NORMAL, offset_ms=-25.0, grace=True)
+    moved = done(stand_of(grace), "accents-to tom_low on snare").document.groove.pattern
+    assert [h.position_ticks // STEP for h in moved.hits if h.voice == "tom_low"] == [4, 12]
+    assert [(h.velocity, h.role) for h in moved.hits if h.grace] == [(41, Role.NORMAL)]
+    assert {h.role for h in moved.hits if h.voice == "snare" and not h.grace} == {Role.GHOST}
+
+
+def test_several_beats_follow_a_syllable() -> None:
+    for words in ("the & of 1, 3", "& of 1,3", "1&, 3&"):
+        found = done(stand_of(), f"place crash {words}")
+        assert [at for at, _ in row(found, "crash")] == [2, 10], words
+    # Without a comma the beat behind is a spot of its own.
+    assert [at for at, _ in row(done(stand_of(), "place crash & of 1 3"), "crash")] == [2, 8]
+
+
+def test_voices_of_two_words() -> None:
+    assert row(done(stand_of(), "place tom low 2"), "tom_low") == [(4, 72)]
+
+
+def test_to_takes_ticks_and_milliseconds() -> None:
+    stand = stand_of()
+    assert done(stand, "select kick at 1", "to 10080 ticks").hits[0].position_ticks == 10080
+    assert done(stand, "select kick at 1", "to 625 ms").hits[0].position_ticks == 20160
+    assert done(stand, "select kick at 1", "to 2&").hits[0].position_ticks == 6 * STEP
+
+
+def test_a_linear_part_is_switched() -> None:
+    stand = stand_of()
+
+    def linear(*phrases: str) -> bool:
+        return done(stand, *phrases).document.groove.pattern.rules.linear
+
+    assert linear("linear on") and linear("linear on", "linear on") and linear("linear toggle")
+    assert (
+        not linear("linear on", "linear off") and not linear("linear on", "linear toggle") and not linear("linear off")
+    )
+
+
+def test_what_the_last_round_cannot_hold_stays() -> None:
+    """Sixteen steps in rounds of six: the third holds four, and an edit there says nothing of the other two."""
+    stand = stand_of(text="tempo 96\ntom_low x----x----------")
+    cycled = done(stand, "cycle 6 tom_low")
+    assert [at for at, _ in row(cycled, "tom_low")] == [0, 5, 6, 11, 12]
+    more = done(cycled, "place tom_low step 15")
+    assert [at for at, _ in row(more, "tom_low")] == [0, 2, 5, 6, 8, 11, 12, 14]
+    one = done(stand_of(text="tempo 96\ntom_low x---------------"), "cycle 1 tom_low")
+    assert len(row(one, "tom_low")) == 16
+
+
+def test_another_meter_holds_all_that_was_there() -> None:
+    stand = stand_of()
+    three = done(stand, "meter 3/4").document.groove.pattern
+    assert (three.bars, len(three.hits)) == (2, len(stand.document.groove.pattern.hits))
+    assert done(stand, "meter 2/4").document.groove.pattern.bars == 2
+    assert done(stand, "meter 7/8").document.groove.pattern.bars == 2
+
+
+def test_bars_that_are_alike_are_told_by_what_is_struck() -> None:
+    pattern = parse_grid("tempo 96\ngrid 8\nkick X---x---|X---x---|X-------|--------|--------").pattern
+    assert alike_bars(pattern) == [[1, 2]]
+    softer = replace(pattern, hits=tuple(replace(h, velocity=h.velocity - 5, offset_ms=3.0) for h in pattern.hits))
+    assert alike_bars(softer) == [[1, 2]]
+
+
+def test_a_jump_of_the_tempo_map_has_a_default() -> None:
+    assert parse_grid("kick x---------------").tempo.bpm == (120.0,)
