@@ -122,10 +122,10 @@ def rendering() -> None:
 
 
 def run() -> None:
+    rendering()  # first: a new process is told to have had the memory of the one that began it
     edits()
     refusals()
     folders()
-    rendering()
     say("peak memory of all but rendering", f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000:.0f} MB", "-")
 
 
