@@ -315,11 +315,12 @@ def test_hidden_places_do_not_paint(placed: Window, monkeypatch: pytest.MonkeyPa
     painted: list[str] = []
     for name in PLACES:
         widget = placed.at(name)
-        monkeypatch.setattr(widget, "refresh", lambda *_a, n=name: painted.append(n), raising=False)
-    placed.go("place")
+        monkeypatch.setattr(widget, "show_document", lambda n=name: painted.append(n))
     painted.clear()
-    assert placed.studio.say("place kick 2e")
-    assert "listen" not in painted
+    assert placed.studio.say("place kick 2e") and placed.studio.say("place kick 3e")
+    assert painted == ["place", "place"]
+    placed.go("listen")
+    assert painted == ["place", "place", "listen"]  # once, with the newest state
 
 
 def test_the_frame_is_drawn_played_and_looped(placed: Window, until: Until) -> None:
@@ -347,3 +348,29 @@ def test_the_frame_is_drawn_played_and_looped(placed: Window, until: Until) -> N
     assert len(program.samples) == pytest.approx(lasts * program.rate, abs=1)
     assert program.position_ticks(0) == frame.start_of(2)
     studio.stop()
+
+
+@pytest.mark.parametrize("over", [True, False])
+def test_what_somebody_else_wrote_is_asked_about(
+    placed: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, over: bool
+) -> None:
+    path, beside = tmp_path / "a.ghoststep", tmp_path / "b.ghoststep"
+    save_project(path, placed.studio.document)
+    placed.studio.set_document(load_project(path), path)
+    assert placed.studio.say("place kick 2e")
+    save_project(path, Document("theirs"))
+    asked: list[str] = []
+
+    def answered(box: QMessageBox) -> int:
+        asked.append(box.text())
+        button = next(b for b in box.buttons() if ("over" in b.text()) is over)
+        button.click()
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", answered)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(beside), ""))
+    placed.run("file.save")
+    assert len(asked) == 1 and asked[0].startswith("a.ghoststep was changed by something else")
+    assert beside.exists() is not over
+    assert load_project(path if over else beside).groove == placed.studio.groove
+    assert over or load_project(path).name == "theirs"

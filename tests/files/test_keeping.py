@@ -133,7 +133,6 @@ def test_a_small_project_does_not_unpack_to_gigabytes(
 
 
 def test_parts_of_killed_runs_are_cleared(tmp_path: Path) -> None:
-    stale, fresh = tmp_path / ".a.xyz.part", tmp_path / ".b.xyz.part"
     write_whole(tmp_path / "a", lambda f: f.write(b"x"))
     from ghoststep.files import safe
 

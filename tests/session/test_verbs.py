@@ -209,3 +209,16 @@ def test_bars_that_are_alike_are_told_by_what_is_struck() -> None:
 
 def test_a_jump_of_the_tempo_map_has_a_default() -> None:
     assert parse_grid("kick x---------------").tempo.bpm == (120.0,)
+
+
+def test_an_accent_of_the_hat_is_one_of_the_hand() -> None:
+    text = "tempo 96\nhat_closed x---x---x---x---\nhat_pedal --x---x---x---x-"
+    shaped = done(stand_of(text=text), "accents beat on hats")
+    assert {h.role for h in shaped.document.groove.pattern.hits if h.voice == "hat_pedal"} == {Role.NORMAL}
+    assert {h.role for h in shaped.document.groove.pattern.hits if h.voice == "hat_closed"} == {Role.ACCENT}
+
+
+def test_a_version_of_the_same_name_in_other_letters_is_the_same() -> None:
+    kept = done(stand_of(), "keep First Try", "velocity 20 on kick", "keep first try")
+    assert [s.name for s in kept.document.snapshots] == ["first try"]
+    assert done(kept, "drop FIRST TRY").document.snapshots == ()

@@ -36,13 +36,19 @@ def file_to_write(desk: Desk, title: str, name: str, kinds: str, endings: tuple[
     return path
 
 
-def _may_replace(desk: Desk, path: Path) -> bool:
-    buttons = QMessageBox.StandardButton
+def _question(desk: Desk, title: str, words: str) -> QMessageBox:
+    """A question in plain text; names in it may come from anywhere."""
     box = QMessageBox(desk.at(desk.place).window())
     box.setIcon(QMessageBox.Icon.Question)
-    box.setWindowTitle("Write over it?")
+    box.setWindowTitle(title)
     box.setTextFormat(_PLAIN)
-    box.setText(f"{shown(path)} is there already. Write over it?")
+    box.setText(words)
+    return box
+
+
+def _may_replace(desk: Desk, path: Path) -> bool:
+    buttons = QMessageBox.StandardButton
+    box = _question(desk, "Write over it?", f"{shown(path)} is there already. Write over it?")
     box.setStandardButtons(buttons.Save | buttons.Cancel)
     box.setDefaultButton(buttons.Cancel)
     return box.exec() == buttons.Save
@@ -104,15 +110,10 @@ def save(desk: Desk) -> bool:
 
 
 def _may_replace_changed(desk: Desk, path: Path) -> bool:
-    buttons = QMessageBox.StandardButton
-    box = QMessageBox(desk.at(desk.place).window())
-    box.setIcon(QMessageBox.Icon.Warning)
-    box.setWindowTitle("Changed outside")
-    box.setTextFormat(_PLAIN)
-    box.setText(f"{shown(path)} was changed by something else since it was opened. Write over it, or save beside it?")
+    words = f"{shown(path)} was changed by something else since it was opened. Write over it, or save beside it?"
+    box = _question(desk, "Changed outside", words)
     over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Save as …", QMessageBox.ButtonRole.AcceptRole)
-    box.setStandardButtons(buttons.NoButton)
     box.exec()
     return box.clickedButton() is over
 
