@@ -26,6 +26,7 @@ from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
+from ghoststep.music.kit import VOICES
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits.door import opened
@@ -374,3 +375,11 @@ def test_what_somebody_else_wrote_is_asked_about(
     assert beside.exists() is not over
     assert load_project(path if over else beside).groove == placed.studio.groove
     assert over or load_project(path).name == "theirs"
+
+
+def test_long_menus_have_groups_that_stand_together(window: Window) -> None:
+    for action in window.menuBar().actions():
+        entries = action.menu().actions()
+        lengths = [len(part.split()) for part in " ".join("|" if e.isSeparator() else "x" for e in entries).split("|")]
+        assert max(lengths) <= len(VOICES) and min(lengths) >= 1, action.text()
+        assert len(lengths) > 1 or len(entries) <= 7, action.text()

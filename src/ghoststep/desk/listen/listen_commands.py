@@ -37,14 +37,19 @@ def _heard(name: str, text: str, *keys: str, group: str = "") -> Callable[..., C
 
 
 def _chosen(
-    name: str, text: str, *keys: str, change: Callable[[Document, Hit], Edit], then_doubt: bool = False
+    name: str,
+    text: str,
+    *keys: str,
+    change: Callable[[Document, Hit], Edit],
+    then_doubt: bool = False,
+    group: str = "hit",
 ) -> None:
     """A correction of the chosen hit; in a round of doubts the next one is shown afterwards."""
 
     def run(w: Desk) -> None:
         _place(w).correct_chosen(change, then_doubt=then_doubt)
 
-    _heard(name, text, *keys)(run)
+    _heard(name, text, *keys, group=group)(run)
 
 
 _heard("doubt", "Next doubt", "D")(lambda w: _place(w).next_doubt())
@@ -57,6 +62,7 @@ for _key, _name in VOICE_KEYS:
         _key,
         change=lambda d, h, n=_name: corrections.correct_voice(d, h, n),  # type: ignore[misc]
         then_doubt=True,
+        group="voice",
     )
 _chosen("spot_back", "It belongs a step earlier", "Shift+Left", change=lambda d, h: corrections.move_spot(d, h, -1))
 _chosen("spot_on", "It belongs a step later", "Shift+Right", change=lambda d, h: corrections.move_spot(d, h, 1))
