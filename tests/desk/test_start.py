@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtWidgets import QMessageBox
+from pytestqt.qtbot import QtBot
 
 from ghoststep.desk.app.faults import Faults
 from ghoststep.desk.app.start import make_window
@@ -47,7 +48,7 @@ ODD = [
 
 @pytest.mark.parametrize(("where", "made", "says"), ODD)
 def test_the_program_always_starts(
-    qapp: object,
+    qtbot: QtBot,
     monkeypatch: pytest.MonkeyPatch,
     where: Callable[[], Path],
     made: Callable[[Path], None],
@@ -57,6 +58,7 @@ def test_the_program_always_starts(
     made(where())
     start_log()
     window = make_window(Studio(SimulatedOutput()))
+    qtbot.addWidget(window)  # taken away at the end: a window left over is dressed anew with every later one
     try:
         assert says in window.message
         assert window.studio.say("place kick 2")
