@@ -6,6 +6,7 @@ import os
 import shutil
 import signal
 import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -60,6 +61,24 @@ def close_log() -> Iterator[None]:
     for handler in logger.handlers[:]:
         logger.removeHandler(handler)
         handler.close()
+
+
+@pytest.fixture(autouse=True)
+def no_window_left() -> Iterator[None]:
+    """Windows are taken away with their test: one left over is dressed anew and painted in all later tests."""
+    yield
+    if "PySide6.QtWidgets" not in sys.modules:
+        return
+    from PySide6.QtCore import QCoreApplication, QEvent
+    from PySide6.QtWidgets import QApplication
+
+    if QApplication.instance() is None:
+        return
+    for left in QApplication.topLevelWidgets():
+        if left.parent() is None:
+            left.hide()
+            left.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

@@ -312,6 +312,24 @@ def test_every_place_declares_itself(window: Window) -> None:
         assert len(mine) == len(set(mine)), name
 
 
+def test_the_pictures_of_every_place_can_be_taken(
+    window: Window, heard: Document, until: Until, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(window, "open", lambda _path: window.studio.set_document(heard, None))
+    trouble: list[str] = []
+    window.studio.said.connect(lambda words, bad: trouble.append(words) if bad else None)
+    for place in PLACES.values():
+        assert place.pictures
+        for picture in place.pictures:
+            for step in picture.steps:
+                step(window)
+                until(lambda: not window.studio.tasks.running)
+                assert not trouble, picture.name
+            assert window.place == place.name, picture.name
+            if picture.dialog is not None:
+                picture.dialog(window).close()
+
+
 def test_hidden_places_do_not_paint(placed: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     painted: list[str] = []
     for name in PLACES:

@@ -2,6 +2,7 @@
 
 from ghoststep.desk.listen import listen_commands
 from ghoststep.desk.listen.listen_place import ListenPlace
+from ghoststep.desk.listen.pictures import PICTURES
 from ghoststep.desk.model.places import Place, declare
 
 assert listen_commands
@@ -12,5 +13,6 @@ declare(
         "F1",
         ListenPlace,
         sheet=(("File", "Edit", "Help"), ("Heard",), ("Groove", "Play", "View")),
+        pictures=PICTURES,
     )
 )

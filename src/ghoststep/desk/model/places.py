@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
 if TYPE_CHECKING:
+    from ghoststep.desk.model.pictures import Picture
     from ghoststep.desk.model.studio import Studio
 
 
@@ -60,7 +61,8 @@ class Place:
     """One place.
 
     name, title: in the code, and on its button; key: opens it; build: its widget, a `parts.place_widget.PlaceWidget`;
-    sheet: menus in columns, as the shortcut sheet shows them; opens: endings of files that are shown here.
+    sheet: menus in columns, as the shortcut sheet shows them; opens: endings of files that are shown here; pictures:
+    what the documentation shows of it.
     """
 
     name: str
@@ -69,6 +71,7 @@ class Place:
     build: Callable[[Desk], Any]
     sheet: tuple[tuple[str, ...], ...]
     opens: tuple[str, ...] = ()
+    pictures: tuple["Picture", ...] = ()
 
 
 PLACES: dict[str, Place] = {}

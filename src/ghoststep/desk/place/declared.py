@@ -3,6 +3,7 @@
 from ghoststep.desk.model.places import Place, declare
 from ghoststep.desk.place import place_commands
 from ghoststep.desk.place.grid_place import GridPlace
+from ghoststep.desk.place.pictures import PICTURES
 
 assert place_commands
 declare(
@@ -13,5 +14,6 @@ declare(
         GridPlace,
         sheet=(("File", "View"), ("Edit", "Groove", "Hands"), ("Hit", "Versions", "Help"), ("Touch", "Play")),
         opens=(".ghoststep", ".txt"),
+        pictures=PICTURES,
     )
 )
