@@ -8,10 +8,11 @@ import pytest
 from tools.training import kits
 from tools.training.examples import REACH_S, labelled
 from tools.training.kept_back import make_case, random_groove
-from tools.training.material import render_clip
+from tools.training.material import judged_clip
 from tools.training.playing import LENGTH_S, Playing, Strike, random_playing
 from tools.training.recolour import recoloured
 
+from ghoststep.listen.own_strokes import OWN_SIZE
 from ghoststep.listen.patches import BANDS, PARTS, PATCH_SIZE
 from ghoststep.listen.voicenet import NET_GROUPS
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES, VOICES
@@ -61,8 +62,8 @@ def test_labels_stand_at_the_candidates_of_their_strikes(kit: kits.KitSamples) -
     strikes = [Strike(0.5 + 0.4 * i, v, 110) for i, v in enumerate(["kick", "snare", "tom_low", "cross_stick"])]
     strikes[1].grace_leads_s = (0.03,)
     rng = np.random.default_rng(0)
-    sound = render_clip(strikes, kit, rng, length_s=2.5)
-    found = labelled(Playing(strikes), sound, rng)
+    sound, over_db = judged_clip(strikes, kit, rng, length_s=2.5)
+    found = labelled(Playing(strikes), sound, over_db, rng)
     assert found["x"].shape[1] == PATCH_SIZE and found["hit"].shape[1] == len(VOICES)
     for s in strikes:
         assert found["hit"][:, VOICE_INDEX[s.voice]].any()
@@ -76,7 +77,7 @@ def test_labels_stand_at_the_candidates_of_their_strikes(kit: kits.KitSamples) -
 def test_the_network_that_is_trained_is_the_one_that_is_run() -> None:
     """Sizes that stand in two places, since the training runs in an environment of its own."""
     text = (Path(__file__).parents[1] / "tools/training/network.py").read_text()
-    assert f"PARTS, BANDS = {PARTS}, {BANDS}" in text
+    assert f"PARTS, BANDS, OWN_SIZE = {PARTS}, {BANDS}, {OWN_SIZE}" in text
     groups = [NET_GROUPS.index(v.group) for v in VOICES]
     assert f"GROUP_OF_VOICE = np.array({groups})" in (Path(__file__).parents[1] / "tools/training/train.py").read_text()
 

@@ -14,6 +14,8 @@ from ghoststep.listen.explain import Explained, explain
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
+from ghoststep.music.time import TICKS_PER_QUARTER
+from tools.idioms import chosen, played
 from tools.training.kept_back import random_groove
 
 
@@ -52,12 +54,20 @@ def _words(groove: Groove) -> str:
     return f"{groove.tempo.main_bpm:.0f} {groove.pattern.meter.full_name} swing {swing.unit}:{swing.ratio:.2f}"
 
 
+def _same_spot(one: int, other: int) -> bool:
+    """Whether two positions are one; the last third of a beat may be spelled as a swung eighth, and so of an eighth."""
+    for unit in (TICKS_PER_QUARTER, TICKS_PER_QUARTER // 2):
+        if {one % unit, other % unit} == {unit // 2, 2 * unit // 3}:
+            return one // unit == other // unit
+    return one == other
+
+
 def judged(groove: Groove, explained: Explained, source: np.ndarray) -> Outcome:
     found = explained.groove
     meant = [h.position_ticks for h in groove.pattern.hits]
     bar = groove.pattern.meter.bar_ticks
     pairs = [(source[i], h.position_ticks) for i, h in zip(explained.source, found.pattern.hits, strict=True)]
-    right = max(sum(s >= 0 and meant[s] + shift * bar == p for s, p in pairs) for shift in (-1, 0, 1)) / max(
+    right = max(sum(s >= 0 and _same_spot(meant[s] + shift * bar, p) for s, p in pairs) for shift in (-1, 0, 1)) / max(
         sum(s >= 0 for s, _ in pairs), 1
     )
     if found.pattern.meter.bar_ticks != bar:
@@ -83,12 +93,14 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--dropped", type=float, default=0.06)
     parser.add_argument("--added", type=float, default=0.05)
+    parser.add_argument("--idioms", choices=("used", "kept", "all"), help="common grooves instead of random ones")
     parser.add_argument("--show", action="store_true", help="print each case that is not placed well")
     options = parser.parse_args()
     outcomes = []
+    idioms = chosen(options.idioms) if options.idioms else ()
     for number in range(options.cases):
         rng = np.random.default_rng([options.seed, number])
-        groove = random_groove(rng)
+        groove = played(idioms[number % len(idioms)], rng) if idioms else random_groove(rng)
         heard, source = spoiled(perform(groove), rng, dropped=options.dropped, added=options.added)
         try:
             outcome = judged(groove, explain(heard), source)
@@ -96,12 +108,12 @@ def main() -> None:
             outcome = Outcome(False, False, False, 0.0, None, str(error))
         outcomes.append(outcome)
         if options.show and (outcome.placed < 0.9 or not outcome.meter):
-            print(number, outcome.words)
+            print(number, groove.name, outcome.words)
     swings = [o.swing_error for o in outcomes if o.swing_error is not None]
     print(
         f"{len(outcomes)} grooves: tempo {np.mean([o.tempo for o in outcomes]):.3f},"
         f" meter {np.mean([o.meter for o in outcomes]):.3f}, downbeat {np.mean([o.downbeat for o in outcomes]):.3f},"
-        f" placed {np.mean([o.placed for o in outcomes]):.3f}, swing error {np.mean(swings):.4f}"
+        f" placed {np.mean([o.placed for o in outcomes]):.3f}, swing error {np.mean(swings or [0.0]):.4f}"
     )
 
 

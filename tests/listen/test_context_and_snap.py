@@ -8,8 +8,9 @@ from ghoststep.files.analysis import analysis
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.context import Weights, shifted
 from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import _GROUP_THRESHOLD, DOUBTFUL, Hearing, decided
+from ghoststep.listen.hearing import DOUBTFUL, LIMITS, Hearing, decided
 from ghoststep.listen.loudness import levels_db, unmasked, velocities
+from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.snap import grace_notes, lattice, snapped
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
@@ -32,6 +33,7 @@ def told(odds: np.ndarray, voices: np.ndarray | None = None, *, velocity: float 
         grace_odds=np.full((n, 2), -6.0, np.float32), lead_s=np.full(n, 0.025, np.float32),
         buzz_odds=np.full(n, -6.0, np.float32), inner=np.zeros((n, 1), np.float32),
         level_db=np.zeros((n, len(NET_GROUPS))), fall=np.full(n, np.inf, np.float32),
+        fine=np.zeros((n, FINE), np.float16),
     )  # fmt: skip
 
 
@@ -76,7 +78,7 @@ def again(hearing: Hearing, weights: Weights = Weights(context=0.6)) -> Hearing:
 
 def near_threshold(group: str, away: float) -> float:
     """Log-odds a little above or below those from which a hit of the group is believed."""
-    chance = _GROUP_THRESHOLD[group]
+    chance = LIMITS[group]
     return float(np.log(chance / (1 - chance))) + away
 
 

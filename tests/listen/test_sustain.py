@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.patches import PARTS, raw_patches
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.sustain import falls, without_ringing_snares
@@ -25,7 +26,7 @@ def snares(count: int, *, fall: float, hats: int = 1, gap_s: float = 0.5) -> tup
     flat = np.zeros((n, len(VOICES)), np.float32)
     heard = Heard(
         voices, flat + 50, flat, groups, np.zeros((n, 2), np.float32) - 5, flat[:, 0], flat[:, 0], flat[:, :1],
-        np.zeros((n, 5)), np.full(n, fall, np.float32),
+        np.zeros((n, 5)), np.full(n, fall, np.float32), np.zeros((n, FINE), np.float16),
     )  # fmt: skip
     return heard, np.arange(n) * gap_s
 

@@ -2,8 +2,9 @@
 
 Each file of the output holds, clip after clip, x (n, PATCH_SIZE) float16; hit (n, voices) 0/1, velocity (n, voices)
 0 to 1, late_s (n, voices), the true moment minus the candidate; ornament (n, 4): a grace note ahead of it, a second
-one, how far the first is ahead in s, a buzz; time_s (n,); bar (n,), the place in bars, nan where the clip has none; and
-ends, where each clip ends.
+one, how far the first is ahead in s, a buzz; time_s (n,); bar (n,), the place in bars, nan where the clip has none;
+asked (n,), 0 where a snare is struck that nobody could hear; said (n, groups), the log-odds of a first hearing by the
+network that ships; and ends, where each clip ends.
 """
 
 import argparse
@@ -15,10 +16,11 @@ import numpy as np
 from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import patches, raw_patches
+from ghoststep.listen.voicenet import NET_GROUPS, hear
 from ghoststep.music.kit import VOICE_INDEX, VOICES
-from tools.training.kits import TRAINED, mixed_kit, random_kit, sampled_kit
-from tools.training.material import render_clip
-from tools.training.playing import Playing, random_playing
+from tools.training.kits import TRAINED, layered_apart, mixed_kit, random_kit, sampled_kit
+from tools.training.material import judged_clip
+from tools.training.playing import LENGTH_S, Playing, random_playing
 from tools.training.recolour import recoloured
 
 REACH_S = 0.022
@@ -26,30 +28,41 @@ CLIPS_PER_KIT = 6
 KITS_PER_SHARD = 20
 SAMPLED_SHARE = 0.6
 RECOLOURED_SHARE = 0.7
+APART_SHARE = 0.5
+HARD_SHARE = 0.5
+INAUDIBLE_DB = -6.0
 
 
-def labelled(playing: Playing, sound: np.ndarray, rng: np.random.Generator) -> dict[str, np.ndarray]:
-    """Candidates of a clip with what is struck within REACH_S of each."""
+def labelled(
+    playing: Playing, sound: np.ndarray, over_db: np.ndarray, rng: np.random.Generator
+) -> dict[str, np.ndarray]:
+    """Candidates of a clip with what is struck within REACH_S of each; `over_db` as `material.judged_clip` gives it."""
     moments = candidates_s(sound)
     # Listening will see candidates with errors of its own; a little jitter makes the network forgiving.
     moments = np.sort(moments + rng.normal(0, 0.0008, len(moments)))
     hit = np.zeros((len(moments), len(VOICES)), np.uint8)
     velocity, late = np.zeros(hit.shape, np.float32), np.zeros(hit.shape, np.float32)
     ornament = np.zeros((len(moments), 4), np.float32)
-    for s in playing.strikes:
+    asked = np.ones(len(moments), np.uint8)
+    for s, over in zip(playing.strikes, over_db, strict=True):
         v = VOICE_INDEX[s.voice]
         for i in np.flatnonzero(np.abs(moments - s.time_s) <= REACH_S):
             gap = s.time_s - moments[i]
             if not hit[i, v] or abs(gap) < abs(late[i, v]):
                 hit[i, v], velocity[i, v], late[i, v] = 1, s.velocity / 127, gap
+            if s.voice == "snare" and over < INAUDIBLE_DB:
+                asked[i] = 0
             if s.grace_leads_s:
                 ornament[i, :3] = (1, len(s.grace_leads_s) > 1, s.grace_leads_s[0])
             if s.buzz:
                 ornament[i, 3] = 1
     bar = (moments - playing.start_s) / playing.bar_s if playing.steady else np.full(len(moments), np.nan)
-    x = patches(raw_patches(sound, moments), moments, levels_db(sound, moments)).astype(np.float16)
+    raw, levels = raw_patches(sound, moments), levels_db(sound, moments)
+    x = patches(raw, moments, levels)
+    said = hear(x, moments, levels).group_odds if len(moments) else np.zeros((0, len(NET_GROUPS)))
     return {
-        "x": x, "hit": hit, "velocity": velocity, "late_s": late, "ornament": ornament,
+        "x": x.astype(np.float16), "said": said.astype(np.float16), "asked": asked, "hit": hit,
+        "velocity": velocity, "late_s": late, "ornament": ornament,
         "time_s": moments, "bar": bar, "ends": np.array([len(moments)]),
     }  # fmt: skip
 
@@ -69,9 +82,13 @@ def main() -> None:
         kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
         if rng.random() < RECOLOURED_SHARE:
             kit = recoloured(kit, rng)
+        if rng.random() < APART_SHARE:
+            kit = layered_apart(kit, rng)
         for _ in range(CLIPS_PER_KIT):
-            playing = random_playing(rng)
-            parts.append(labelled(playing, render_clip(playing.strikes, kit, rng), rng))
+            length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
+            playing = random_playing(rng, length_s=length_s, hard=rng.random() < HARD_SHARE)
+            sound, over_db = judged_clip(playing.strikes, kit, rng, length_s=length_s)
+            parts.append(labelled(playing, sound, over_db, rng))
         over = time.monotonic() - started > 60 * options.minutes
         if len(parts) >= KITS_PER_SHARD * CLIPS_PER_KIT or over or number == options.kits - 1:
             merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}

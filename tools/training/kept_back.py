@@ -8,6 +8,7 @@ import argparse
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import cast
 
 import msgspec
 import numpy as np
@@ -24,8 +25,17 @@ from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap
 from ghoststep.music.touch import Role, role_of
 from tools.make_demo import truth
-from tools.training.kits import KEPT_BACK, RATE, KitSamples, mixed_kit, random_kit, sampled_kit
-from tools.training.material import render_clip
+from tools.training.kits import (
+    KEPT_BACK,
+    RATE,
+    KitSamples,
+    layered_apart,
+    mixed_kit,
+    random_kit,
+    sampled_kit,
+    strokes_kit,
+)
+from tools.training.material import judged_clip
 from tools.training.playing import Strike
 
 METERS = (Meter(4, 4),) * 12 + (
@@ -34,13 +44,13 @@ METERS = (Meter(4, 4),) * 12 + (
 )  # fmt: skip
 
 
-def random_groove(rng: np.random.Generator) -> Groove:
-    """A two-bar idea, repeated with small changes and maybe a fill at the end."""
+def random_groove(rng: np.random.Generator, *, ghosts: float = 0.0) -> Groove:
+    """A two-bar idea, repeated with small changes and maybe a fill at the end; `ghosts` puts more of them in."""
     meter = METERS[int(rng.integers(len(METERS)))]
     compound = meter.denominator == 8 and meter.numerator % 3 == 0
     bpm = float(rng.uniform(65, 175)) * (1.3 if compound else 1)
     fine = TICKS_PER_QUARTER // 4
-    idea = [_bar(meter, compound, bpm, rng) for _ in range(2)]
+    idea = [_bar(meter, compound, bpm, rng, ghosts) for _ in range(2)]
     ride = _ride_style(rng)
     bars = 4
     hits: dict[tuple[int, str], Hit] = {}
@@ -79,7 +89,7 @@ def random_groove(rng: np.random.Generator) -> Groove:
 Cells = list[tuple[int, str, int]]
 
 
-def _bar(meter: Meter, compound: bool, bpm: float, rng: np.random.Generator) -> Cells:
+def _bar(meter: Meter, compound: bool, bpm: float, rng: np.random.Generator, ghosts: float) -> Cells:
     """Kick, snare and ghosts of one bar."""
     eighth = TICKS_PER_QUARTER // 2
     pulses = list(meter.group_starts)
@@ -92,8 +102,8 @@ def _bar(meter: Meter, compound: bool, bpm: float, rng: np.random.Generator) -> 
     for t in range(0, meter.bar_ticks, fine):
         if t not in back and t and rng.random() < (0.22 if t % eighth == 0 else 0.10):
             cells.append((t, "kick", 92))
-    if main == "snare" and rng.random() < 0.65:
-        chance = rng.uniform(0.08, 0.3)
+    if main == "snare" and rng.random() < (0.9 if ghosts else 0.65):
+        chance = rng.uniform(0.08, 0.3) + ghosts
         cells += [
             (t, "snare", 30) for t in range(fine, meter.bar_ticks, fine) if t not in pulses and rng.random() < chance
         ]
@@ -133,21 +143,37 @@ def _fill(meter: Meter, fine: int, rng: np.random.Generator) -> Cells:
 
 
 def make_case(
-    number: int, bank: list[KitSamples], rng: np.random.Generator, *, plain: bool = False
+    number: int, bank: list[KitSamples], rng: np.random.Generator, *, plain: bool = False, ghosts: float = 0.0
 ) -> tuple[str, NDArray[np.float32], dict[str, object]]:
-    """One case: name, sound and truth."""
-    groove = random_groove(rng)
+    """One case: name, sound and truth; each hit says how far it stands over all else in its best octave (`over_db`).
+
+    With more ghosts than usual come kits whose layers differ in more than level.
+    """
+    groove = random_groove(rng, ghosts=ghosts)
     sampled = plain or number % 2 == 0
     kit = bank[number % len(bank)] if plain else mixed_kit(bank, rng) if sampled else random_kit(rng)
+    if ghosts and not plain:
+        kit = layered_apart(kit, rng)
+    groove = _only(groove, kit)
     played = perform(groove).ordered()
     lead_s = float(rng.uniform(0.1, 0.5))
     strikes = [
         Strike(float(t) + lead_s, VOICES[v].name, int(x))
         for t, v, x in zip(played.onset_s, played.voice, played.velocity, strict=True)
     ]
-    sound = render_clip(strikes, kit, rng, length_s=lead_s + groove.length_s + 0.8, plain=plain)
+    sound, over_db = judged_clip(strikes, kit, rng, length_s=lead_s + groove.length_s + 0.8, plain=plain)
     name = f"case-{number:02}-{'sampled' if sampled else 'synthesised'}"
-    return name, sound, truth(replace(groove, name=name), lead_s)
+    told = truth(replace(groove, name=name), lead_s)
+    over = {(round(s.time_s, 5), s.voice): o for s, o in zip(strikes, over_db, strict=True)}
+    for hit in cast(list[dict[str, object]], told["hits"]):
+        hit["over_db"] = round(float(np.clip(over[cast(float, hit["time_s"]), cast(str, hit["voice"])], -90, 90)), 1)
+    return name, sound, told
+
+
+def _only(groove: Groove, kit: KitSamples) -> Groove:
+    """The groove without the voices that a kit lacks."""
+    pattern = groove.pattern
+    return replace(groove, pattern=replace(pattern, hits=tuple(h for h in pattern.hits if h.voice in kit)))
 
 
 def main() -> None:
@@ -156,12 +182,19 @@ def main() -> None:
     parser.add_argument("--bank", type=Path, default=Path("build/training/bank"))
     parser.add_argument("--cases", type=int, default=40)
     parser.add_argument("--seed", type=int, default=9000)
+    parser.add_argument("--ghosts", type=float, default=0.0, help="so much more of them, as a chance for each spot")
+    parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes to be the kit")
     parser.add_argument("--plain", action="store_true", help="the foreign kits as they are, plainly recorded")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    bank = [sampled_kit(*name, cache=options.bank) for name in KEPT_BACK]
+    if options.strokes:
+        bank = [strokes_kit(options.strokes)]
+    else:
+        bank = [sampled_kit(*name, cache=options.bank) for name in KEPT_BACK]
     for number in range(options.cases):
-        name, sound, told = make_case(number, bank, np.random.default_rng([options.seed, number]), plain=options.plain)
+        rng = np.random.default_rng([options.seed, number])
+        plain = options.plain or options.strokes is not None
+        name, sound, told = make_case(number, bank, rng, plain=plain, ghosts=options.ghosts)
         soundfile.write(options.out / f"{name}.flac", np.clip(sound, -1, 1), RATE)
         write_text(
             options.out / f"{name}.json", msgspec.json.format(msgspec.json.encode(told), indent=1).decode() + "\n"

@@ -167,6 +167,31 @@ def sampled_kit(bank: str, program: int, key: int = 0, *, cache: Path) -> KitSam
     return kit
 
 
+# Single strokes of one recorded kit, softest first, in Debian's `sonic-pi-samples` (CC0): for measuring only.
+_STROKES = {
+    "kick": ("drum_bass_soft", "drum_bass_hard"), "snare": ("drum_snare_soft", "drum_snare_hard"),
+    "hat_closed": ("drum_cymbal_closed",), "hat_open": ("drum_cymbal_open",), "hat_pedal": ("drum_cymbal_pedal",),
+    "tom_high": ("drum_tom_hi_soft", "drum_tom_hi_hard"), "tom_mid": ("drum_tom_mid_soft", "drum_tom_mid_hard"),
+    "tom_low": ("drum_tom_lo_soft", "drum_tom_lo_hard"), "crash": ("drum_cymbal_soft", "drum_cymbal_hard"),
+    "splash": ("drum_splash_soft", "drum_splash_hard"),
+}  # fmt: skip
+
+
+def strokes_kit(folder: Path) -> KitSamples:
+    """A kit of single recorded strokes; it has no ride, no cross stick and no half-open hat."""
+    kit: KitSamples = {}
+    for voice, files in _STROKES.items():
+        layers = []
+        for i, name in enumerate(files):
+            sound, rate = soundfile.read(folder / f"{name}.flac", dtype="float32", always_2d=True)
+            if rate != RATE:
+                raise ValueError(f"{name} has {rate} Hz instead of {RATE} Hz")
+            mono = sound.mean(axis=1)
+            layers.append((40 if i == 0 and len(files) > 1 else 105, mono[_attack(mono) :]))
+        kit[voice] = layers
+    return kit
+
+
 def _render_bank(bank: Path, program: int, file: Path) -> None:
     gap_s, notes = 3.0, []
     midi = mido.MidiFile(ticks_per_beat=480)
@@ -244,7 +269,7 @@ def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
         level = 10 ** ((hats_db + rng.normal(0, 1.2) if paired else rng.normal(0, 3.5)) / 20)
         damp = float(np.exp(rng.uniform(np.log(0.08), np.log(3.0))))
         if voice == "hat_half":
-            damp = rng.uniform(0.04, 0.14)
+            damp = float(np.exp(rng.uniform(np.log(0.03), np.log(0.3))))
         shape = hats_shape if paired else _maybe_shape(voice, 0.7, rng)
         bend = rng.uniform(0.75, 1.15)  # how steeply level follows velocity, against the bank's own curve
         out[voice] = [
@@ -263,6 +288,43 @@ def _layered(one: list[tuple[int, Mono]], other: list[tuple[int, Mono]], rng: np
         sound[: len(b)] += share * b
         out.append((velocity, sound))
     return out or one
+
+
+def layered_apart(kit: KitSamples, rng: np.random.Generator) -> KitSamples:
+    """The kit with layers that differ in more than level, as recorded kits have them.
+
+    Each layer gets a colour and a decay of its own, most of all of hats and cymbals, and the two halves of half-open
+    hats may meet a second time.
+    """
+    out: KitSamples = {}
+    for voice, layers in kit.items():
+        metal = voice.startswith(("hat", "ride")) or voice in ("crash", "splash")
+        apart = rng.uniform(0.3, 1.0) if rng.random() < (0.7 if metal else 0.4) else 0.0
+        changed = []
+        for velocity, sound in layers:
+            if apart:
+                gains = [
+                    (float(np.exp(rng.uniform(np.log(150), np.log(12000)))), rng.normal(0, 5 * apart)) for _ in "12"
+                ]
+                sound = reshaped(sound, ([_peaking(hz, db, q=rng.uniform(0.4, 1.5)) for hz, db in gains], 0.0))
+                damp = float(np.exp(rng.uniform(np.log(0.15), np.log(3.0)))) / apart
+                sound = (sound * np.exp(-np.arange(len(sound)) / RATE / damp)).astype(np.float32)
+            changed.append((velocity, sound))
+        out[voice] = changed
+    if rng.random() < 0.35:
+        lag = round(rng.uniform(0.05, 0.13) * RATE)
+        share = 10 ** (rng.uniform(-22, -8) / 20)
+        for voice in ("hat_half", "hat_pedal") if rng.random() < 0.7 else ("hat_open",):
+            out[voice] = [(velocity, _met_again(sound, lag, share)) for velocity, sound in out[voice]]
+    return out
+
+
+def _met_again(sound: Mono, lag: int, share: float) -> Mono:
+    out = np.zeros(max(len(sound), lag + RATE // 10), np.float32)
+    out[: len(sound)] = sound
+    again = share * sound[: len(out) - lag] * np.exp(-np.arange(min(len(sound), len(out) - lag)) / (0.03 * RATE))
+    out[lag : lag + len(again)] += again.astype(np.float32)
+    return out
 
 
 Shape = tuple[list[np.ndarray], float]

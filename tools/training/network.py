@@ -11,7 +11,7 @@ OUTPUTS = 3 * VOICES + GROUPS + ORNAMENTS
 HIDDEN, WIDTH, BLOCKS, HEADS = 448, 176, 3, 4
 # Wave lengths in bars by which attention tells places apart; each turns one pair of numbers of a head.
 WAVES = (16.0, 8.0, 4.0, 2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8, 1 / 12, 1 / 16)
-PARTS, BANDS = (960, 48, 160, 5, 2, 96), 48  # as in listen/patches.py, which a test holds to be the same
+PARTS, BANDS, OWN_SIZE = (960, 48, 160, 5, 2, 96), 48, 961  # as in listen/patches.py, which a test holds to be the same
 
 
 class Block(nn.Module):
@@ -44,13 +44,18 @@ class VoiceNet(nn.Module):
     def __init__(self, size: int) -> None:
         super().__init__()
         self.first, self.second = nn.Linear(size, HIDDEN), nn.Linear(HIDDEN + 1, WIDTH)
+        self.own = nn.Linear(OWN_SIZE, HIDDEN, bias=False)  # what differs from the recording's own strokes
+        nn.init.zeros_(self.own.weight)
         self.blocks = nn.ModuleList(Block() for _ in range(BLOCKS))
         self.norm, self.out = nn.LayerNorm(WIDTH), nn.Linear(WIDTH, OUTPUTS)
         self.drop = nn.Dropout(0.2)
 
-    def forward(self, x: torch.Tensor, place: torch.Tensor, known: torch.Tensor, real: torch.Tensor) -> torch.Tensor:
+    def forward(
+        self, x: torch.Tensor, own: torch.Tensor, place: torch.Tensor, known: torch.Tensor, real: torch.Tensor
+    ) -> torch.Tensor:
         flag = known[:, None, None].expand(*x.shape[:2], 1)
-        h = self.second(torch.cat([self.drop(torch.relu(self.first(x))), flag], dim=-1))
+        inner = self.first(x) + self.own(own) * known[:, None, None]
+        h = self.second(torch.cat([self.drop(torch.relu(inner)), flag], dim=-1))
         angle = 2 * np.pi * place[..., None] / torch.tensor(WAVES)
         turn = (torch.cos(angle)[:, None], torch.sin(angle)[:, None])
         shut = (real[:, None, None, :] - 1) * 1e4
@@ -75,6 +80,7 @@ def unfolded(file: Path, mean: torch.Tensor, spread: torch.Tensor) -> dict[str, 
     """The state of a network that was saved, for inputs scaled by another mean and spread."""
     with np.load(file) as stored:
         state = {k: torch.from_numpy(stored[k].astype(np.float32)) for k in stored.files if k not in ("waves", "heads")}
+    state.setdefault("own.weight", torch.zeros(HIDDEN, OWN_SIZE))  # weights from before it came
     state["first.bias"] = state["first.bias"] + state["first.weight"] @ mean
     state["first.weight"] = state["first.weight"] * spread
     return state

@@ -53,15 +53,17 @@ class _Style:
 Layer = list[tuple[int, str, int]]
 
 
-def random_playing(rng: np.random.Generator, *, length_s: float = LENGTH_S) -> Playing:
-    """A few bars of drumming: a groove most of the time, a loose heap of strokes sometimes."""
-    if rng.random() < 0.10:
+def random_playing(rng: np.random.Generator, *, length_s: float = LENGTH_S, hard: bool = False) -> Playing:
+    """A few bars of drumming: a groove most of the time, a loose heap of strokes sometimes; `hard` is full of ghosts
+    under hats and kicks.
+    """
+    if rng.random() < (0.03 if hard else 0.10):
         return Playing(_heap(rng, length_s))
     beat_s = 60 / float(np.exp(rng.uniform(np.log(58), np.log(195))))
     style = _Style(
         per_beat=int(rng.choice([2, 4, 4, 4, 3, 6] if beat_s > 0.42 else [2, 2, 4, 3])),
         bar=int(rng.choice([4, 4, 4, 4, 3, 5, 7])),
-        ghosts=rng.uniform(0, 0.35) if rng.random() < 0.65 else 0.0,
+        ghosts=rng.uniform(0.1, 0.5) if hard else rng.uniform(0, 0.35) if rng.random() < 0.65 else 0.0,
         main="cross_stick" if rng.random() < 0.18 else "snare",
         spread=float(np.exp(rng.uniform(np.log(1.5), np.log(10)))),
         rng=rng,

@@ -17,13 +17,15 @@ import torch
 from torch import nn
 from torch.optim.swa_utils import AveragedModel, get_ema_multi_avg_fn
 
-from tools.training.network import GROUPS, ORNAMENTS, VOICES, VoiceNet, save, unfolded
+from ghoststep.listen.own_strokes import template_shares
+from tools.training.network import GROUPS, ORNAMENTS, PARTS, VOICES, VoiceNet, save, unfolded
 
 GROUP_OF_VOICE = np.array([4, 4, 4, 4, 2, 2, 2, 3, 3, 1, 1, 3, 0, 2])  # kick, snare, hat, toms, cymbals
+SNARE_VOICE, SNARE_GROUP = 10, 1
 LATE_SCALE_S = 0.010
 LEAD_SCALE_S = 0.030
 SECONDS_OF_A_BAR = 2.0
-_KEYS = ("x", "hit", "velocity", "late_s", "ornament", "time_s", "bar")
+_KEYS = ("x", "hit", "velocity", "late_s", "ornament", "time_s", "bar", "asked", "said")
 
 
 @dataclass
@@ -57,11 +59,20 @@ def batch_of(clips: Clips, chosen: list[int]) -> dict[str, torch.Tensor]:
     longest = max(b - a for a, b in spans)
     out = {key: torch.zeros(len(spans), longest, *a.shape[1:], dtype=torch.float32) for key, a in clips.arrays.items()}
     out["real"] = torch.zeros(len(spans), longest)
+    out["shares"] = torch.zeros(len(spans), longest, longest)
     for row, (a, b) in enumerate(spans):
         for key, source in clips.arrays.items():
             out[key][row, : b - a] = source[a:b].float()
         out["real"][row, : b - a] = 1
+        out["shares"][row, : b - a, : b - a] = torch.from_numpy(template_shares(clips.arrays["said"][a:b].numpy()))
     return out
+
+
+def own(x: torch.Tensor, shares: torch.Tensor) -> torch.Tensor:
+    """What differs from the clip's own strokes, as `listen/own_strokes.py`; shape (clips, n, OWN_SIZE)."""
+    fine = x[..., : PARTS[0]]
+    has = (shares.sum(dim=-1, keepdim=True) > 0).float()
+    return torch.cat([has * (fine - shares @ fine), has], dim=-1)
 
 
 def place_in_time(batch: dict[str, torch.Tensor], *, bars: float, wrong: float) -> tuple[torch.Tensor, torch.Tensor]:
@@ -101,8 +112,11 @@ def loss_of(out: torch.Tensor, b: dict[str, torch.Tensor]) -> torch.Tensor:
     odds, loud, late, groups, ornament = (
         out[..., at : (at := at + width)] for width in (VOICES, VOICES, VOICES, GROUPS, ORNAMENTS)
     )
-    presence = (bce(odds, hit, reduction="none") * real).sum() / count
-    group = (bce(groups, b["group"], reduction="none") * real).sum() / count
+    # A snare that nobody could hear is not asked for: to learn it is to learn to guess.
+    heard, drum = real.expand_as(odds).clone(), real.expand_as(groups).clone()
+    heard[..., SNARE_VOICE], drum[..., SNARE_GROUP] = (b["real"] * b["asked"] for _ in "12")
+    presence = (bce(odds, hit, reduction="none") * heard).sum() / count
+    group = (bce(groups, b["group"], reduction="none") * drum).sum() / count
     loudness = (((loud - b["velocity"]) ** 2) * hit).sum() / struck
     moved = (smooth(late, b["late_s"] / LATE_SCALE_S, reduction="none", beta=0.3) * hit).sum() / struck
     drums = ((b["group"][..., 1] + b["group"][..., 3]) > 0).float() * b["real"]
@@ -136,7 +150,7 @@ def checked(net: VoiceNet, clips: Clips, kept: list[int], scaled, *, bars: float
         for at in range(0, len(kept), 32):
             b = batch_of(clips, kept[at : at + 32])
             place, known = place_in_time(b, bars=bars, wrong=0.0)
-            out = net(scaled(b["x"]), place, known, b["real"])
+            out = net(scaled(b["x"]), own(b["x"], b["shares"]), place, known, b["real"])
             losses.append(float(loss_of(out, b)))
             orders.append(1 - float(disorder(out[..., VOICES : 2 * VOICES], b["velocity"], b["hit"])))
             said = (out[..., 3 * VOICES : 3 * VOICES + GROUPS] > 0).float() * b["real"][..., None]
@@ -184,8 +198,9 @@ def main() -> None:
                 g["lr"] = options.rate * rate * min(1.0, (steps + 1) / 200)
             b = batch_of(clips, [used[i] for i in chosen])
             place, known = place_in_time(b, bars=0.6, wrong=0.2)
-            inputs = scaled(varied(b["x"], net.parts, net.bands)) + 0.1 * torch.randn_like(b["x"])
-            loss = loss_of(net(inputs, place, known, b["real"]), b)
+            x = varied(b["x"], net.parts, net.bands)
+            inputs = scaled(x) + 0.1 * torch.randn_like(x)
+            loss = loss_of(net(inputs, own(x, b["shares"]), place, known, b["real"]), b)
             optimiser.zero_grad()
             loss.backward()
             nn.utils.clip_grad_norm_(net.parameters(), 2.0)

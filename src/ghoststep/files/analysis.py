@@ -43,6 +43,16 @@ def analysis(
             {"tempo_bpm": round(r.tempo_bpm, 2), "meter": str(r.meter), "share": round(r.share, 3)}
             for r in explained.readings
         ],
+        "readings": [
+            {
+                "tempo_bpm": round(r.tempo_bpm, 4),
+                "meter": [r.meter.numerator, r.meter.denominator],
+                "downbeat_s": r.downbeat_s,
+                "why": r.why,
+                "share": round(r.share, 3),
+            }
+            for r in explained.readings
+        ],
         "remarks": list(remarks),
         "passages": [
             {

@@ -77,6 +77,8 @@ class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
     tempo_bpm: float
     meter: tuple[int, int, tuple[int, ...]]
     share: float
+    downbeat_s: float | None = None
+    why: str = ""
 
 
 class HeardRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -126,6 +128,7 @@ class ListeningRow(msgspec.Struct, forbid_unknown_fields=True):
     corrections: HintsRow = msgspec.field(default_factory=HintsRow)
     fixes: list[FixRow] = []
     closed_s: list[tuple[float, float]] = []
+    cut: bool = False
 
 
 class VerdictRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -238,7 +241,7 @@ def _listening_row(heard: Listening) -> ListeningRow:
         source=list(e.source),
         swing_error=e.swing_error,
         loose_ms=e.loose_ms,
-        readings=[ReadingRow(r.tempo_bpm, _meter_row(r.meter), r.share) for r in e.readings],
+        readings=[ReadingRow(r.tempo_bpm, _meter_row(r.meter), r.share, r.downbeat_s, r.why) for r in e.readings],
         confidence=list(heard.confidence),
         remarks=list(heard.remarks),
         passages=[(p.start_ticks, p.end_ticks, p.grid) for p in e.passages],
@@ -254,6 +257,7 @@ def _listening_row(heard: Listening) -> ListeningRow:
         corrections=_hints_row(heard.corrections.hints(Hints())),
         fixes=[FixRow(f.kind, f.time_s, f.voice, f.to_voice, f.velocity, f.meant_s) for f in heard.corrections.fixes],
         closed_s=list(heard.closed_s),
+        cut=played.cut,
     )
 
 
@@ -265,8 +269,15 @@ def _hints(row: HintsRow) -> Hints:
     return Hints(row.tempo_bpm, Meter(*row.meter) if row.meter else None, row.bars, row.downbeat_s, row.straight)
 
 
+def _reading(row: ReadingRow) -> TempoReading:
+    return TempoReading(checked_tempo_bpm(row.tempo_bpm), Meter(*row.meter), row.share, row.downbeat_s, row.why)
+
+
 def _listening(row: ListeningRow) -> Listening:
-    readings = tuple(TempoReading(checked_tempo_bpm(r.tempo_bpm), Meter(*r.meter), r.share) for r in row.readings)
+    readings = tuple(
+        TempoReading(checked_tempo_bpm(r.tempo_bpm), Meter(*r.meter), r.share, r.downbeat_s, r.why)
+        for r in row.readings
+    )
     groove = groove_from(row.groove)
     _check_listening(row, groove)
     passages = tuple(Passage(*p) for p in row.passages)
@@ -284,6 +295,7 @@ def _listening(row: ListeningRow) -> Listening:
         [r.velocity for r in rows],
         stroke=[STROKE_INDEX.get(r.stroke, -1) for r in rows],
         length_s=last_s if row.length_s is None else row.length_s,
+        cut=row.cut,
     )
     sure = tuple(r.confidence for r in rows)
     closed = tuple((a, b) for a, b in row.closed_s)
@@ -301,9 +313,8 @@ def _check_listening(row: ListeningRow, groove: Groove) -> None:
     if any(not 0 <= s < max(rows, hits) + len(row.fixes) for s in row.source):
         raise InputError("A heard hit names a source that is not there.")
     moments = [row.start_s, *(t for pair in row.closed_s for t in pair), *(h.time_s for h in row.heard or [])]
-    moments += [
-        m for m in (row.lost_s, row.length_s, row.hints.downbeat_s, row.corrections.downbeat_s) if m is not None
-    ]
+    said = (row.lost_s, row.length_s, row.hints.downbeat_s, row.corrections.downbeat_s)
+    moments += [m for m in (*said, *(r.downbeat_s for r in row.readings)) if m is not None]
     moments += [h.origin.time_s for h in groove.pattern.hits if h.origin]
     if any(not abs(m) <= MAX_MOMENT_S for m in moments):  # also catches NaN
         raise InputError("A moment lies outside what a recording can hold.")
@@ -318,9 +329,9 @@ def _check_listening(row: ListeningRow, groove: Groove) -> None:
             raise InputError("A passage that was heard ends before it begins.")
     for name in row.loose_ms:
         voice(name)
-    for said in (row.hints, row.corrections):
-        if said.tempo_bpm is not None:
-            checked_tempo_bpm(said.tempo_bpm)
+    for told in (row.hints, row.corrections):
+        if told.tempo_bpm is not None:
+            checked_tempo_bpm(told.tempo_bpm)
 
 
 def _rows_of(groove: Groove, confidence: list[float]) -> list[HeardRow]:

@@ -7,7 +7,7 @@ separate rules for octave, meter or downbeat are needed.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TypeVar
 
@@ -25,14 +25,17 @@ _HALF_LOG_TWO_PI = 0.5 * float(np.log(2 * np.pi))
 # What the code tells apart; a loud and a soft snare stand at different places.
 CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
 _STRENGTH = 1.6  # how many bars of experience the usual places weigh
-_TEMPO_CENTRE_BPM, _TEMPO_SPREAD = 108.0, 0.36
+_TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
+_TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
 _SIX_EIGHT_BPM = 72.0  # dotted quarters a minute around which 6/8 gives way to 12/8
+_SWUNG_ODD = -4.0  # nats
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 _EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
 
 # Meters that are tried, with a prior in nats.
 METERS: tuple[tuple[Meter, float], ...] = (
     (Meter(4, 4), 0.0),
+    (Meter(2, 4), -8.0),
     (Meter(3, 4), -4.0),
     (Meter(6, 8), -4.5),
     (Meter(12, 8), -4.5),
@@ -46,6 +49,11 @@ METERS: tuple[tuple[Meter, float], ...] = (
 )
 
 
+_IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
+_IN_FOUR_NATS = 1.0
+_SLOW_SIX_BPM = 84.0  # dotted quarters a minute up to which 6/8 is counted in two
+
+
 @dataclass(frozen=True)
 class Reading:
     """One way to hear the bars: `steps_per_quarter` pulse steps a quarter; step `first` is a bar line."""
@@ -54,6 +62,7 @@ class Reading:
     steps_per_quarter: int
     first: int
     score: float
+    usual: float = 0.0  # the part of the score that says how usual this tempo and meter are
 
 
 @lru_cache(maxsize=64)
@@ -147,14 +156,42 @@ def readings(
         for meter, prior in meters:
             if meter.denominator == 8 and per_quarter % 3 == 0:
                 continue  # there the eighth is counted, and a third of a quarter is no place
-            prior = prior + _thirds_nats(meter, per_quarter, thirds)
+            prior = prior + _thirds_nats(meter, per_quarter, thirds) + _odd_swing_nats(meter, swung)
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
-            tempo_nats = _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter)
+            usual = prior + _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter)
             for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line):
-                out.append(Reading(meter, per_quarter, first, score + prior + tempo_nats))
-    return sorted(out, key=lambda r: -r.score)
+                out.append(Reading(meter, per_quarter, first, score + usual, usual))
+    return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
+
+
+def _counted_in_four(found: list[Reading], step_s: float) -> list[Reading]:
+    """Bars of four beats count as much as the bars of two they consist of, and so go first: most people count them.
+
+    Two bars that are alike always code cheaper as bars of half the length, which says nothing about how they are
+    counted; but it says a lot about the beat. Slow pairs of dotted quarters stay 6/8.
+    """
+    out = list(found)
+    longer: dict[tuple[Meter, int, int], list[int]] = {}
+    for i, r in enumerate(found):
+        if r.meter in _IN_FOUR.values():
+            longer.setdefault(_half_of(r, r.meter.bar_ticks // 2), []).append(i)
+    for r in found:
+        four = _IN_FOUR.get(r.meter)
+        dotted_bpm = 60 / (step_s * r.steps_per_quarter) / 1.5
+        if four is None or (four == Meter(12, 8) and dotted_bpm < _SLOW_SIX_BPM):
+            continue
+        both = longer.get(_half_of(replace(r, meter=four), r.meter.bar_ticks), [])
+        ahead = r.score + _IN_FOUR_NATS - max((found[i].score for i in both), default=0.0)
+        for i in both:  # beginning with the one bar or with the other: what tells them apart stays
+            out[i] = replace(out[i], score=max(out[i].score, found[i].score + ahead))
+    return out
+
+
+def _half_of(r: Reading, half_ticks: int) -> tuple[Meter, int, int]:
+    """What readings share whose bars begin with one half of a bar or with the other."""
+    return r.meter, r.steps_per_quarter, r.first % (half_ticks * r.steps_per_quarter // TICKS_PER_QUARTER)
 
 
 def _thirds_counted(numbers: NDArray[np.int64]) -> bool:
@@ -171,6 +208,11 @@ def _thirds_nats(meter: Meter, per_quarter: int, counted: bool) -> float:
     return _OTHER_SPELLING if compound and per_quarter == 2 and not counted else 0.0
 
 
+def _odd_swing_nats(meter: Meter, swung: bool) -> float:
+    """Hardly anybody swings the sixteenths of an odd number of eighths; late odd steps are swung eighths in four."""
+    return _SWUNG_ODD if swung and meter.denominator == 8 and meter.numerator % 3 else 0.0
+
+
 def _two_or_four_nats(bpm: float, meter: Meter) -> float:
     """Slow pairs of dotted quarters may be 6/8 or half a 12/8; faster ones are counted in four."""
     if (meter.numerator, meter.denominator) != (6, 8):
@@ -185,10 +227,14 @@ def _tempo_fits(bpm: float, wanted: float | None) -> bool:
 
 
 def _tempo_nats(bpm: float, meter: Meter) -> float:
-    """Prior of a tempo, by the beat people tap: the dotted quarter in compound time."""
-    beat = bpm / 1.5 if meter.denominator == 8 and meter.numerator % 3 == 0 else bpm
-    away = np.log(beat / _TEMPO_CENTRE_BPM) / _TEMPO_SPREAD
-    return float(-3.0 * away * away)
+    """Prior of a tempo, by the beat people tap: the dotted quarter in compound time, which is slower.
+
+    Fast beats are rarer than slow ones: a ballad at 60 is common, a beat of 250 hardly ever counted.
+    """
+    compound = meter.denominator == 8 and meter.numerator % 3 == 0
+    beat, centre = (bpm / 1.5, _COMPOUND_CENTRE_BPM) if compound else (bpm, _TEMPO_CENTRE_BPM)
+    away = np.log(beat / centre) / (_SLOW_SPREAD if beat < centre else _FAST_SPREAD)
+    return float(-_TEMPO_NATS * away * away)
 
 
 def _offsets(

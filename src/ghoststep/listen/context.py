@@ -71,7 +71,9 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
     heard = shifted(without_ringing_snares(heard, first.moments_s), first.moments_s, explained, weights)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
-    return decided(first.moments_s, heard, length_s=first.performance.length_s, remarks=remarks)
+    return decided(
+        first.moments_s, heard, length_s=first.performance.length_s, cut=first.performance.cut, remarks=remarks
+    )
 
 
 def shifted(heard: Heard, moments_s: Floats, explained: Explained, weights: Weights) -> Heard:

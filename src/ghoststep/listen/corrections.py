@@ -125,6 +125,7 @@ def corrected(performance: Performance, confidence: Floats, fixes: tuple[Fix, ..
         np.array(velocity)[order],
         stroke=np.array(stroke)[order],
         length_s=performance.length_s,
+        cut=performance.cut,
     )
     return Corrected(played, np.array(sure)[order], np.array(meant)[order], tuple(keys[i] for i in order))
 

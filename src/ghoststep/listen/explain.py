@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.feel.perform import feel_times_s
-from ghoststep.listen.fit import Frame, fitted, spots_of
+from ghoststep.listen.fit import Frame, fitted, spots_of, to_length
 from ghoststep.listen.reading import Hints, TempoReading, best_frame, lonely_frame
 from ghoststep.listen.snap import grace_notes
 from ghoststep.music.errors import InputError
@@ -131,6 +131,8 @@ def explain(
         frame, ranked, lost_s = best_frame(performance, main, hints, progress)
     progress(0.9)
     frame = fitted(performance, main, frame, meant)
+    if performance.cut:
+        frame = to_length(frame, performance.length_s)
     explained = _assembled(performance, graces, frame, hints, confidence, meant)
     return replace(explained, readings=ranked, lost_s=lost_s)
 

@@ -23,6 +23,7 @@ _SWING_FLOOR = 0.512  # below this a ratio is not told from straight
 _TOLD_SWING = 0.52  # what the user calls swung has at least this ratio
 _HUBER_S = 0.012
 _TURNS = 6
+_LOOP_SHARE = 0.02  # by how much the hits of a loop may miss its tempo
 LEANING = ("kick", "snare", "hat", "ride", "toms")
 
 
@@ -80,6 +81,22 @@ def fitted(performance: Performance, main: NDArray[np.int64], frame: Frame, mean
             break
         frame = replace(frame, line=line)
     return frame
+
+
+def to_length(frame: Frame, length_s: float) -> Frame:
+    """The frame of a loop at the tempo by which the loop lasts whole beats, where it is nearly that already.
+
+    The hits of one bar leave a tempo open by a per cent or two; the length of a file cut to be looped does not.
+    """
+    line = frame.line
+    length_q = float(line.quarters(length_s) - line.quarters(0.0))
+    beat_q = frame.meter.unit_ticks / TICKS_PER_QUARTER
+    beats = round(length_q / beat_q)
+    if not beats or abs(length_q / (beats * beat_q) - 1) > _LOOP_SHARE:
+        return frame
+    # What bends stays bent; only the whole is stretched, about its middle.
+    stretch = length_q / (beats * beat_q)
+    return replace(frame, line=Line(line.anchor_q, length_s / 2 + stretch * (line.anchor_s - length_s / 2)))
 
 
 def spots_of(

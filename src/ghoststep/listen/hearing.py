@@ -4,7 +4,7 @@ Steps: (1) one channel at 44.1 kHz; (2) candidate moments; (3) the voice network
 by group and voice, doubles of one stroke merged, grace notes set ahead of their main stroke.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -25,7 +25,7 @@ from ghoststep.music.performance import Performance
 _BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
-_GROUP_THRESHOLD = {"kick": 0.75, "snare": 0.65, "hat": 0.2, "toms": 0.6, "cymbals": 0.66}
+LIMITS = {"kick": 0.75, "snare": 0.65, "hat": 0.2, "toms": 0.6, "cymbals": 0.66}
 _DOUBTFUL_MEAN = 0.84
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
@@ -37,6 +37,9 @@ _GRACE_APART_S = 0.012
 DOUBTFUL = "Much of this is doubtful: it may not be a recording of drums alone."
 UNLIKE_DRUMS = "This hardly begins as drums do: it may be no recording of drums at all."
 _PEAK = 0.5
+# A sound cut to be looped begins with a stroke, and its end still sounds: what rings into the next round was not faded.
+_CUT_START_S, _CUT_END_S, _CUT_END = 0.035, 0.030, 10 ** (-72 / 20)
+_SHORTEST_LOOP_S, _LONGEST_LOOP_S = 0.8, 40.0
 QUIET = 10 ** (-70 / 20)
 
 
@@ -115,18 +118,27 @@ def listen(
     hits = chance_of(heard.group_odds).max(axis=1) >= 0.5
     if not hits.any() or np.median(attack_rises(raw)[hits]) < _LEAST_RISE or hits.mean() < _LEAST_SHARE:
         remarks.append(UNLIKE_DRUMS)
-    return decided(moments, heard, length_s=len(sound) / LISTEN_RATE, remarks=tuple(remarks))
+    cut = cut_to_loop(sound, moments[hits])
+    return decided(moments, heard, length_s=len(sound) / LISTEN_RATE, cut=cut, remarks=tuple(remarks))
 
 
-def decided(moments_s: NDArray[np.float64], heard: Heard, *, length_s: float, remarks: tuple[str, ...]) -> Hearing:
-    """Turn log-odds into hits.
+def decided(
+    moments_s: NDArray[np.float64],
+    heard: Heard,
+    *,
+    length_s: float,
+    cut: bool = False,
+    remarks: tuple[str, ...],
+    limits: Mapping[str, float] = LIMITS,
+) -> Hearing:
+    """Turn log-odds into hits; `limits` are the least odds (0 to 1) of each group to be struck.
 
     Raises
     ------
     InputError
         Where nothing is struck.
     """
-    strokes = _with_graces(_struck(moments_s, heard))
+    strokes = _with_graces(_struck(moments_s, heard, limits))
     if not strokes:
         raise InputError("No drum was recognised in this sound.")
     confidence = np.array([s.confidence for s in strokes])
@@ -138,8 +150,30 @@ def decided(moments_s: NDArray[np.float64], heard: Heard, *, length_s: float, re
         [s.velocity for s in strokes],
         stroke=[STROKE_INDEX["buzz" if s.buzz else "plain"] for s in strokes],
         length_s=length_s,
+        cut=cut,
     )
     return Hearing(performance, confidence, remarks, moments_s, heard)
+
+
+def cut_to_loop(sound: NDArray[np.float32], hits_s: NDArray[np.float64]) -> bool:
+    """Whether a sound begins with a stroke and goes over from its end to its start without a break.
+
+    Parameters
+    ----------
+    sound
+        Mono at LISTEN_RATE, shape (n,).
+    hits_s
+        Moments of strokes, ascending.
+    """
+    if (
+        not len(hits_s)
+        or hits_s[0] > _CUT_START_S
+        or not _SHORTEST_LOOP_S <= len(sound) / LISTEN_RATE <= _LONGEST_LOOP_S
+    ):
+        return False
+    end = sound[-round(_CUT_END_S * LISTEN_RATE) :]
+    loudest = float(np.abs(sound).max())
+    return float(np.sqrt(np.mean(np.square(end, dtype=np.float64)))) > _CUT_END * loudest
 
 
 Candidates = tuple[NDArray[np.float64], NDArray[np.float32], NDArray[np.float64]]
@@ -176,14 +210,14 @@ class _Stroke:
     buzz: bool = False
 
 
-def _struck(moments: NDArray[np.float64], heard: Heard) -> list[_Stroke]:
+def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, float]) -> list[_Stroke]:
     """Every main stroke, one for each candidate and group that is struck, doubles merged."""
     chance = chance_of(heard.group_odds)
     grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
     out: list[_Stroke] = []
     for g, group in enumerate(NET_GROUPS):
         members = [v for v, voice in enumerate(VOICES) if voice.group == group]
-        struck = np.flatnonzero(chance[:, g] >= _GROUP_THRESHOLD[group])
+        struck = np.flatnonzero(chance[:, g] >= limits[group])
         voices = np.array([members[int(np.argmax(heard.voice_odds[i, members]))] for i in struck], int)
         loud = np.zeros(len(struck))
         for v in np.unique(voices):

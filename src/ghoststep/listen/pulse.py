@@ -72,6 +72,7 @@ def find_pulses(
     weights: Floats,
     *,
     near_step_s: tuple[float, ...] = (),
+    also_step_s: tuple[float, ...] = (),
     count: int = 7,
     progress: Callable[[float], None] = lambda share: None,
 ) -> list[Pulse]:
@@ -83,6 +84,8 @@ def find_pulses(
         Ascending moments in seconds and how much each counts, shape (n,), n at least 2.
     near_step_s
         Steps that are given (from a known tempo); only pulses within 4 % of one are then tried.
+    also_step_s
+        Steps that are tried beside those that the moments suggest.
     progress
         Called with 0 to 0.5; may raise to stop.
     """
@@ -90,7 +93,8 @@ def find_pulses(
         steps = list(near_step_s)
     else:
         base = 1 / coherent_hz(times_s, weights, count=11)
-        wanted = [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
+        wanted = list(also_step_s)
+        wanted += [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
         # The line finds its way from a few per cent off, so one start of a neighbourhood is enough.
         steps = [s for i, s in enumerate(wanted) if all(abs(s / other - 1) > 0.012 for other in wanted[:i])]
     found: list[Pulse] = []

@@ -25,13 +25,19 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 Floats = NDArray[np.float64]
 _LONG_S, _STRETCH_S, _STRETCHES = 34.0, 16.0, 2
 _LEAST_IN_STRETCH = 4  # hits
-_USUAL_METERS = METERS[:4]  # enough to tell which stretch and pulse read best; all are tried afterwards
+_USUAL_METERS = METERS[:5]  # enough to tell which stretch and pulse read best; all are tried afterwards
 # What is longer counts as if it were so long: else a pair of bars that always come together would be read as one.
 _EVIDENCE_S = 20.0
-_BEST_OF_PULSE = 12
+_BEST_OF_PULSE = 30
 _WHOLE_BARS_S = 0.012  # how near to a whole number of bars a loop's length has to be
 _WHOLE_BARS_NATS = {1: 2.0, 2: 5.0, 4: 5.0, 8: 5.0, 16: 3.0}
+# What was cut to be looped is nearly always a whole number of beats long, and mostly one, two, four or eight bars.
+_LOOP_BEATS, _LOOP_BPM = (2, 3, 4, 5, 6, 7, 8, 12, 16, 24, 32, 64), (64.0, 190.0)
+_LOOP_NATS = {1: 16.0, 2: 16.0, 4: 16.0, 8: 16.0, 16: 13.0}
+_LOOP_START_S = 0.045
+_LOOP_OTHER_NATS, _LOOP_BEATS_NATS, _LOOP_SHARE = 9.0, 4.0, 0.02
 _FORCED_RATIO = 0.58
+_SHUFFLED = 0.5  # middle thirds to last thirds up to which a beat of three is a shuffle with some triplets in it
 
 
 @dataclass(frozen=True)
@@ -50,11 +56,17 @@ class Hints:
 
 @dataclass(frozen=True)
 class TempoReading:
-    """A way to hear the tempo, with its share of belief (all shares sum to at most 1)."""
+    """A way to hear tempo and bars, with its share of belief (all shares sum to at most 1).
+
+    `downbeat_s` is the bar line at or before the first hit, None in projects from before it was kept; `why` says what
+    speaks for it, or of another than the first what speaks against it.
+    """
 
     tempo_bpm: float
     meter: Meter
     share: float
+    downbeat_s: float | None = None
+    why: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,6 +78,8 @@ class _Read:
     numbers: NDArray[np.int64]
     odd_s: float
     line: Line
+    fit: float  # the parts of the score: how near the hits lie to the pulse,
+    whole: float  # and what the length of the file says
 
     @property
     def bpm(self) -> float:
@@ -90,13 +104,14 @@ def best_frame(
     classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
     steps = tuple(60 / hints.tempo_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.tempo_bpm else ()
     if np.ptp(times) <= _LONG_S:
-        pulses, lost = _short(times, weights, steps, progress)
+        whole = _loop_steps_s(performance.length_s) if performance.cut else ()
+        pulses, lost = _short(times, weights, steps, progress, whole)
     else:
         pulses, lost = _long(times, weights, classes, steps, hints, progress)
     ranked: list[_Read] = []
     for number, pulse in enumerate(pulses):
         progress(0.5 + 0.4 * number / len(pulses))
-        ranked += _read(pulse, classes, hints, performance.length_s)
+        ranked += _read(pulse, classes, hints, performance.length_s, cut=performance.cut)
     if not ranked:
         raise InputError(
             "No tempo between 38 and 330 BPM explains these hits"
@@ -104,7 +119,7 @@ def best_frame(
         )
     ranked.sort(key=lambda r: -r.score)
     gone = next(s for carried, s in zip(pulses, lost, strict=True) if carried[1] is ranked[0].numbers)
-    return _framed(ranked[0], hints), _shares(ranked), gone
+    return _framed(ranked[0], hints), _shares(ranked, hints, performance.length_s), gone
 
 
 Carried = tuple[Pulse, NDArray[np.int64], Line, float]
@@ -116,10 +131,14 @@ def _whole(pulse: Pulse) -> Carried:
 
 
 def _short(
-    times: Floats, weights: Floats, steps: tuple[float, ...], progress: Callable[[float], None]
+    times: Floats,
+    weights: Floats,
+    steps: tuple[float, ...],
+    progress: Callable[[float], None],
+    also: tuple[float, ...] = (),
 ) -> tuple[list[Carried], list[float | None]]:
     """Pulses of the whole, none of them lost on the way."""
-    pulses = [_whole(p) for p in find_pulses(times, weights, near_step_s=steps, progress=progress)]
+    pulses = [_whole(p) for p in find_pulses(times, weights, near_step_s=steps, also_step_s=also, progress=progress)]
     return pulses, [None] * len(pulses)
 
 
@@ -156,6 +175,12 @@ def _long(
     return out, lost
 
 
+def _loop_steps_s(length_s: float) -> tuple[float, ...]:
+    """Steps by which a loop lasts a usual number of beats at a usual tempo."""
+    beats = [n for n in _LOOP_BEATS if _LOOP_BPM[0] <= 60 * n / length_s <= _LOOP_BPM[1]]
+    return tuple(length_s / n / per for n in beats for per in (4, 3))
+
+
 def _dense_starts(times: Floats) -> list[float]:
     """Starts of some stretches with many hits, spread over the performance."""
     parts = np.linspace(times[0], max(times[-1] - _STRETCH_S, times[0]), 4 * _STRETCHES + 1)
@@ -175,6 +200,8 @@ def _read(
     hints: Hints,
     length_s: float,
     meters: tuple[tuple[Meter, float], ...] = METERS,
+    *,
+    cut: bool = False,
 ) -> list[_Read]:
     """The best readings of one pulse."""
     pulse, numbers, line, nats = carried
@@ -193,8 +220,9 @@ def _read(
     )
     out = []
     for r in found[:_BEST_OF_PULSE]:
-        whole = _whole_bars_nats(r, line, numbers, length_s)
-        out.append(_Read(r.score + nats * _weight(line, numbers) + whole, r, numbers, pulse.odd_s, line))
+        whole = (_loop_nats if cut else _whole_bars_nats)(r, line, numbers, length_s)
+        fit = nats * _weight(line, numbers)
+        out.append(_Read(r.score + fit + whole, r, numbers, pulse.odd_s, line, fit, whole))
     return out
 
 
@@ -211,6 +239,24 @@ def _nearest_step(line: Line, odd_s: float, seconds: float) -> int:
     return int(options[np.argmin(np.abs(ideal - seconds))])
 
 
+def _loop_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: float) -> float:
+    """Belief in a reading of what was cut to be looped: it lasts whole bars, or at least whole beats, from its start.
+
+    Its own length is the best witness of a loop's tempo: the hits may miss it by some per cent.
+    """
+    steps = r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER
+    bar_s = steps * line.usual_pace_s
+    starts = round((numbers.min() - r.first) / steps) * steps + r.first
+    begins = abs(float(line.seconds(starts))) < _LOOP_START_S
+    bars = round(length_s / bar_s)
+    beat_s = bar_s * r.meter.unit_ticks / r.meter.bar_ticks
+    off_s = abs(length_s - bars * bar_s)
+    if bars and begins and off_s < min(_LOOP_SHARE * length_s, beat_s / 4):
+        return _LOOP_NATS.get(bars, _LOOP_OTHER_NATS)
+    beats = round(length_s / beat_s)
+    return _LOOP_BEATS_NATS if begins and abs(length_s / (max(beats, 1) * beat_s) - 1) < _LOOP_SHARE / 2 else 0.0
+
+
 def _whole_bars_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: float) -> float:
     """Belief in a reading by which the file is a loop: begins on a bar line and lasts a whole number of bars."""
     steps = r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER
@@ -225,15 +271,63 @@ def _whole_bars_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_
     return _WHOLE_BARS_NATS.get(bars, 1.0)
 
 
-def _shares(ranked: list[_Read]) -> tuple[TempoReading, ...]:
+def _shares(ranked: list[_Read], hints: Hints, length_s: float) -> tuple[TempoReading, ...]:
     """The distinct tempo and meter readings with their share of belief (softened: the code is too sure)."""
-    best: dict[tuple[int, Meter], tuple[float, float]] = {}
+    best: dict[tuple[int, Meter], _Read] = {}
     for r in ranked:
-        best.setdefault((round(np.log2(r.bpm) * 12), r.reading.meter), (r.score, r.bpm))
-    top = sorted(best.items(), key=lambda item: -item[1][0])[:6]
-    belief = np.exp(0.15 * (np.array([score for _, (score, _) in top]) - top[0][1][0]))
+        best.setdefault((round(np.log2(r.bpm) * 12), r.reading.meter), r)
+    top = sorted(best.values(), key=lambda r: -r.score)[:6]
+    belief = np.exp(0.15 * (np.array([r.score for r in top]) - top[0].score))
     belief /= belief.sum()
-    return tuple(TempoReading(bpm, meter, float(b)) for ((_, meter), (_, bpm)), b in zip(top, belief, strict=True))
+    out = []
+    for r, share in zip(top, belief, strict=True):
+        why = _why_first(r, top[1:], hints, length_s) if r is top[0] else _why_not(r, top[0])
+        out.append(TempoReading(r.bpm, r.reading.meter, float(share), round(_downbeat_s(r), 4), why))
+    return tuple(out)
+
+
+def _downbeat_s(r: _Read) -> float:
+    """The bar line of a reading at or before its first hit."""
+    steps = r.reading.meter.bar_ticks * r.reading.steps_per_quarter // TICKS_PER_QUARTER
+    low = int(r.numbers.min())
+    return float(r.line.seconds(low - (low - r.reading.first) % steps))
+
+
+_LITTLE_NATS = 1.5  # less of a difference speaks neither for nor against
+
+
+def _parts(r: _Read) -> tuple[float, float, float, float]:
+    """What the length of the file, the usual tempi and meters, the drums and the hits' distance from the grid say."""
+    return r.whole, r.reading.usual, r.reading.score - r.reading.usual, r.fit
+
+
+def _why_first(r: _Read, others: list[_Read], hints: Hints, length_s: float) -> str:
+    """What speaks most for the first reading, against the others on average."""
+    if hints.tempo_bpm or hints.meter:
+        return "you said so"
+    if r.whole >= _LOOP_OTHER_NATS:
+        beats = round(length_s / (60 / r.bpm))
+        return f"the file is exactly {beats} quarters long"
+    if not others:
+        return "nothing else explains these hits"
+    ahead = np.array(_parts(r)) - np.mean([_parts(o) for o in others], axis=0)
+    words = (
+        "the file is a whole number of bars long", "most people count this tempo and meter",
+        "kick, backbeats and repeats stand where drummers usually play them", "the hits lie nearest to its grid",
+    )  # fmt: skip
+    return words[int(np.argmax(ahead))]
+
+
+def _why_not(r: _Read, first: _Read) -> str:
+    """What speaks most against another reading than the first."""
+    behind = np.array(_parts(first)) - np.array(_parts(r))
+    if behind.max() < _LITTLE_NATS:
+        return "explains the hits as well"
+    words = (
+        "the file is no whole number of such bars", "fewer people count this tempo or meter",
+        "kick, backbeats and repeats would stand at unusual places", "the hits lie farther from its grid",
+    )  # fmt: skip
+    return words[int(np.argmax(behind))]
 
 
 def _framed(read: _Read, hints: Hints) -> Frame:
@@ -246,9 +340,9 @@ def _framed(read: _Read, hints: Hints) -> Frame:
         kind = "triplet"
         places = (read.numbers - first) % per
         used = np.bincount(places, minlength=per)
-        if per == 3 and used[1] <= 0.12 * used[2]:
+        if per == 3 and used[1] <= _SHUFFLED * used[2]:
             swing, kind = Swing(8, 2 / 3), "swung"
-        if per == 6 and used[1] + used[4] <= 0.12 * (used[2] + used[5]):
+        if per == 6 and used[1] + used[4] <= _SHUFFLED * (used[2] + used[5]):
             swing, kind = Swing(16, 2 / 3), "swung"
     elif read.odd_s > 0.02 * step_s and per in (2, 4) and first % 2 == 0:
         ratio = min(0.5 + read.odd_s / (2 * step_s), 0.78)

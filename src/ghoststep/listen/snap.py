@@ -30,8 +30,11 @@ class Lattice:
 
 
 @lru_cache(maxsize=8)
-def lattice(kind: str) -> Lattice:
-    """The spots of a passage: "straight" or "swung" sixteenths with rare 32nds, or "triplet" with rare sextuplets."""
+def lattice(kind: str, unit: int = 16) -> Lattice:
+    """The spots of a passage: "straight" or "swung" sixteenths with rare 32nds, or "triplet" with rare sextuplets.
+
+    Where eighths swing (`unit` 8), the middle triplet is a spot of its own: a shuffle with some stays a shuffle.
+    """
     costs: dict[Fraction, float] = {Fraction(0): 0.0, Fraction(1, 2): 0.3}
     if kind == "triplet":
         costs |= {Fraction(1, 3): 0.4, Fraction(2, 3): 0.4, Fraction(1, 2): 4.0}
@@ -42,6 +45,8 @@ def lattice(kind: str) -> Lattice:
         costs |= {Fraction(i, 8): 4.0 for i in (1, 3, 5, 7)}
         if kind == "straight":
             costs |= {Fraction(1, 3): 5.0, Fraction(2, 3): 5.0}
+        elif unit == 8:  # the last triplet is the swung eighth
+            costs |= {Fraction(1, 3): 0.6}
     spots = sorted(costs)
     return Lattice(np.array([int(s * TICKS_PER_QUARTER) for s in spots]), np.array([costs[s] for s in spots]))
 
@@ -109,7 +114,7 @@ def _nearest(
     ticks: NDArray[np.float64], swing: Swing, kind: str, quarter_s: float | NDArray[np.float64], bars: Bars
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """The cheapest spot of one lattice for each position, and its cost in nats."""
-    spots = lattice(kind)
+    spots = lattice(kind, swing.unit)
     base = np.floor(ticks / TICKS_PER_QUARTER).astype(np.int64)[:, None] * TICKS_PER_QUARTER
     options = np.concatenate(
         [base - TICKS_PER_QUARTER + spots.ticks, base + spots.ticks, base + TICKS_PER_QUARTER], axis=1

@@ -6,13 +6,14 @@ two candidates lie is counted in bars once the bars are known, and in seconds be
 ourselves (`tools/training`, docs/training.md).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.own_strokes import FINE, OWN_SIZE, against_own
 from ghoststep.listen.patches import PATCH_SIZE
 from ghoststep.music.kit import VOICES
 
@@ -24,6 +25,7 @@ _SECONDS_OF_A_BAR = 2.0
 NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-3.npz")
 # Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
 _STRETCH, _MARGIN = 192, 48
+_LEAST_SCORE = np.float32(-30)  # less is nothing, and as a power of e it would be slow
 
 
 @dataclass(frozen=True)
@@ -37,9 +39,10 @@ class Heard:
     grace_odds: Floats  # (n, 2): a grace note ahead, a second one
     lead_s: Floats  # (n,) how far the first grace note is ahead
     buzz_odds: Floats  # (n,)
-    inner: Floats  # (networks, n, width) what the dense layers made of each patch, to be heard again
+    inner: Floats  # (networks, n, width) what the first layer made of each patch, to be heard again
     level_db: NDArray[np.float64]  # (n, groups)
     fall: Floats  # (n,) how far the sound has fallen after 150 ms, see `sustain.falls`
+    fine: NDArray[np.float16]  # (n, FINE) the fine part of each patch, to be heard again
 
 
 Weights = dict[str, Floats]
@@ -54,6 +57,7 @@ def _networks() -> tuple[Weights, ...]:
 def _weights(name: str) -> Weights:
     with (resources.files("ghoststep.listen") / "data" / name).open("rb") as file, np.load(file) as stored:
         weights = {key: stored[key].astype(np.float32) for key in stored.files}
+    weights.setdefault("own.weight", np.zeros((len(weights["first.weight"]), OWN_SIZE), np.float32))
     assert weights["first.weight"].shape[1] == PATCH_SIZE, f"{name} was trained for other patches"
     return weights
 
@@ -63,17 +67,28 @@ def hear(
 ) -> Heard:
     """Run the network on patches of shape (n, PATCH_SIZE), with no bars known; `fall` is kept with what is heard."""
     fallen = np.full(len(patches), np.inf, np.float32) if fall is None else fall
-    inner = np.stack([np.maximum(patches @ w["first.weight"].T + w["first.bias"], 0) for w in _networks()])
-    return _judged(inner, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
+    inner = np.stack([patches @ w["first.weight"].T + w["first.bias"] for w in _networks()])
+    kept = patches[:, :FINE].astype(np.float16)
+    return _judged(inner, kept, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
 
 
 def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
-    """The same candidates again, now that the place of each in bars is known (shape (n,), fractional)."""
-    return _judged(first.inner, bars, 1.0, first.level_db, first.fall)
+    """The same candidates again, now that the place of each in bars is known (shape (n,), fractional), and what the
+    recording's own strokes sound like.
+    """
+    own = against_own(first.fine.astype(np.float32), first.group_odds)
+    inner = np.stack([x + own @ w["own.weight"].T for x, w in zip(first.inner, _networks(), strict=True)])
+    again = _judged(inner, first.fine, bars, 1.0, first.level_db, first.fall)
+    return replace(again, inner=first.inner)
 
 
 def _judged(
-    inner: Floats, place: NDArray[np.float64], known: float, level_db: NDArray[np.float64], fall: Floats
+    inner: Floats,
+    fine: NDArray[np.float16],
+    place: NDArray[np.float64],
+    known: float,
+    level_db: NDArray[np.float64],
+    fall: Floats,
 ) -> Heard:
     voices = len(VOICES)
     out = np.mean([_said(w, part, place, known) for w, part in zip(_networks(), inner, strict=True)], axis=0)
@@ -88,6 +103,7 @@ def _judged(
         lead_s=np.clip(lead * _LEAD_SCALE_S, 0.010, 0.060),
         buzz_odds=buzz,
         inner=inner,
+        fine=fine,
         level_db=level_db,
         fall=fall,
     )
@@ -96,7 +112,7 @@ def _judged(
 def _said(w: Weights, inner: Floats, place: NDArray[np.float64], known: float) -> Floats:
     """What one network says of all candidates; shape (n, outputs)."""
     dense = w["second.weight"]
-    x = inner @ dense[:, :-1].T + (w["second.bias"] + known * dense[:, -1])
+    x = np.maximum(inner, 0) @ dense[:, :-1].T + (w["second.bias"] + known * dense[:, -1])
     return np.concatenate([_attended(w, x[a:b], place[a:b])[keep] for a, b, keep in _stretches(len(x))])
 
 
@@ -126,8 +142,8 @@ def _block(w: Weights, x: Floats, cos: Floats, sin: Floats, name: str) -> Floats
     n, heads = len(x), int(w["heads"])
     qkv = _dense(w, _normed(w, x, name + "norm1"), name + "qkv").reshape(n, 3, heads, -1).transpose(1, 2, 0, 3)
     q, k, v = _turned(qkv[0], cos, sin), _turned(qkv[1], cos, sin), qkv[2]
-    score = q @ k.transpose(0, 2, 1) / np.sqrt(q.shape[-1])
-    share = np.exp(score - score.max(axis=-1, keepdims=True))
+    score = q @ k.transpose(0, 2, 1) / np.float32(np.sqrt(q.shape[-1]))  # single precision throughout
+    share = np.exp(np.maximum(score - score.max(axis=-1, keepdims=True), _LEAST_SCORE))
     share /= share.sum(axis=-1, keepdims=True)
     x = x + _dense(w, (share @ v).transpose(1, 0, 2).reshape(n, -1), name + "mix")
     wide = np.maximum(_dense(w, _normed(w, x, name + "norm2"), name + "wide"), 0)

@@ -21,7 +21,7 @@ class Performance:
 
     onset_s: seconds; voice: index into `kit.VOICES`; velocity: 1 to 127; stroke: index into `kit.STROKES`;
     length_s: seconds until the loop point (hits may lie outside it by their deviation); stop_s: when a hand or foot
-    ends a sound, inf where nothing does.
+    ends a sound, inf where nothing does; cut: whether the recording was cut so as to go over from its end to its start.
     """
 
     onset_s: NDArray[np.float64]
@@ -30,6 +30,7 @@ class Performance:
     stroke: NDArray[np.int16]
     length_s: float
     stop_s: NDArray[np.float64] | None = None
+    cut: bool = False
 
     def __post_init__(self) -> None:
         fields: list[tuple[str, type]] = [("onset_s", float), ("stop_s", float)]
@@ -63,10 +64,11 @@ class Performance:
         stroke: ArrayLike | None = None,
         length_s: float,
         stop_s: ArrayLike | None = None,
+        cut: bool = False,
     ) -> "Performance":
         """Build from any sequences; strokes default to plain."""
         strokes = np.zeros(np.shape(onset_s), np.int16) if stroke is None else stroke
-        return cls(onset_s, voice, velocity, strokes, float(length_s), stop_s)  # type: ignore[arg-type]
+        return cls(onset_s, voice, velocity, strokes, float(length_s), stop_s, cut)  # type: ignore[arg-type]
 
     @property
     def stops_s(self) -> NDArray[np.float64]:
@@ -83,4 +85,5 @@ class Performance:
             self.stroke[order],
             self.length_s,
             self.stops_s[order],
+            self.cut,
         )

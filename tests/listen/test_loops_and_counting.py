@@ -1,0 +1,145 @@
+"""The bars people would count: loops by their length, bars of two in four, shuffles with triplets, usual tempi."""
+
+import numpy as np
+import pytest
+from tools.idioms import IDIOMS, chosen, played
+
+from ghoststep.feel.perform import perform
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.listen.bars import CLASSES, readings
+from ghoststep.listen.explain import Explained, Hints, explain
+from ghoststep.listen.hearing import cut_to_loop
+from ghoststep.listen.spectrum import LISTEN_RATE
+from ghoststep.music.kit import VOICE_INDEX
+from ghoststep.music.meter import Meter
+from ghoststep.music.performance import Performance
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+BEAT_S = 60 / 97
+
+
+def idiom(name: str, seed: int = 3) -> tuple[float, Explained]:
+    """The true tempo of a common groove, and how it is explained."""
+    groove = played(next(i for i in IDIOMS if i.name == name), np.random.default_rng(seed))
+    return groove.tempo.main_bpm, explain(perform(groove))
+
+
+def one_bar(pace_s: float, *, cut: bool, length_s: float = 4 * BEAT_S) -> Performance:
+    """Eighths on the hat, kick and snare, a little faster or slower than the file is long."""
+    n = np.arange(8)
+    onset = np.concatenate([n * pace_s / 2, [0, 2 * pace_s], [pace_s, 3 * pace_s]])
+    voices = ["hat_closed"] * 8 + ["kick"] * 2 + ["snare"] * 2
+    order = np.argsort(onset, kind="stable")
+    return Performance.of(
+        onset[order], [VOICE_INDEX[voices[i]] for i in order], [100] * len(onset), length_s=length_s, cut=cut
+    )
+
+
+# -- loops ------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("share", [0.988, 1.0, 1.012])
+def test_a_loop_has_the_tempo_by_which_it_is_whole(share: float) -> None:
+    found = explain(one_bar(BEAT_S * share, cut=True))
+    assert found.groove.tempo.main_bpm == pytest.approx(97, rel=1e-6)
+    assert abs(found.start_s) < 0.02 and found.groove.pattern.bars == 1
+    assert "exactly 4 quarters" in found.readings[0].why
+
+
+def test_what_was_not_cut_keeps_the_tempo_of_its_hits() -> None:
+    found = explain(one_bar(BEAT_S * 0.988, cut=False))
+    assert found.groove.tempo.main_bpm == pytest.approx(97 / 0.988, rel=2e-3)
+
+
+def test_a_length_that_is_no_whole_number_of_beats_says_nothing() -> None:
+    found = explain(one_bar(BEAT_S, cut=True, length_s=4.4 * BEAT_S))
+    assert found.groove.tempo.main_bpm == pytest.approx(97, rel=2e-3)
+
+
+def sounding(length_s: float, *, first_s: float, end: float) -> np.ndarray:
+    sound = np.zeros(round(length_s * LISTEN_RATE), np.float32)
+    sound[round(first_s * LISTEN_RATE)] = 0.5
+    sound[-3000:] += np.float32(end)
+    return sound
+
+
+def test_a_cut_begins_with_a_stroke_and_ends_in_sound() -> None:
+    at = np.array([0.01])
+    assert cut_to_loop(sounding(2.0, first_s=0.01, end=0.01), at)
+    assert not cut_to_loop(sounding(2.0, first_s=0.01, end=0.0), at)  # rang out
+    assert not cut_to_loop(sounding(2.0, first_s=0.2, end=0.01), np.array([0.2]))  # a silence ahead
+    assert not cut_to_loop(sounding(0.3, first_s=0.01, end=0.01), at)  # one stroke
+    assert not cut_to_loop(sounding(2.0, first_s=0.01, end=0.01), np.zeros(0))
+
+
+# -- two and four -----------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", ["train", "march", "samba"])
+def test_what_repeats_by_halves_keeps_its_beat_and_is_counted_in_four(name: str) -> None:
+    bpm, found = idiom(name)
+    assert found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
+    assert found.groove.pattern.meter == Meter(4, 4)
+    assert any(r.meter == Meter(2, 4) and r.tempo_bpm == pytest.approx(bpm, rel=0.01) for r in found.readings)
+
+
+def test_either_half_of_a_bar_may_begin_it_and_what_tells_them_apart_stays() -> None:
+    """A crash every four beats says where bars of four begin, however much alike their halves are."""
+    kick, snare, crash = (CLASSES.index(n) for n in ("kick", "snare", "crash"))
+    numbers = np.array([4 * i + j for i in range(16) for j in range(1)] + [16 * i for i in range(4)])
+    classes = np.array([kick if i % 2 == 0 else snare for i in range(16)] + [crash] * 4)
+    best = readings(numbers, classes, step_s=0.14, swung=False)[0]
+    assert (best.meter, best.steps_per_quarter) == (Meter(4, 4), 4) and best.first % 16 == 0
+
+
+def test_two_four_is_taken_where_it_is_said() -> None:
+    groove = played(next(i for i in IDIOMS if i.name == "polka"), np.random.default_rng(1))
+    found = explain(perform(groove), Hints(meter=Meter(2, 4)))
+    assert found.groove.pattern.meter == Meter(2, 4)
+
+
+@pytest.mark.parametrize(("bpm", "meter"), [(96, Meter(6, 8)), (150, Meter(12, 8))])
+def test_slow_pairs_of_dotted_quarters_stay_six_and_faster_ones_are_counted_in_four(bpm: int, meter: Meter) -> None:
+    text = "meter 6/8\ngrid 8\nhat_closed xxxxxx | xxxxxx | xxxxxx | xxxxxx\nsnare ---X-- | ---X-- | ---X-- | ---X--\n"
+    found = explain(perform(parse_grid(f"tempo {bpm}\n{text}kick X----x | X----- | X----x | X-----")))
+    assert found.groove.pattern.meter == meter and found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
+
+
+# -- shuffles and tempi -----------------------------------------------------------------------------------------
+
+
+def test_a_shuffle_with_some_middle_triplets_is_a_shuffle_with_true_thirds() -> None:
+    bpm, found = idiom("shuffle with middle triplets")
+    swing = found.groove.feel.swing
+    assert swing.unit == 8 and swing.ratio == pytest.approx(2 / 3, abs=0.02)
+    places = {h.position_ticks % TICKS_PER_QUARTER for h in found.groove.pattern.hits}
+    assert places == {0, TICKS_PER_QUARTER // 2, TICKS_PER_QUARTER // 3}
+    assert found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
+
+
+def test_thirds_throughout_are_triplets() -> None:
+    text = "tempo 100\nmeter 4/4\ngrid 12\nhat_closed xxxxxxxxxxxx | xxxxxxxxxxxx\nsnare ---X-----X-- | ---X-----X--\n"
+    found = explain(perform(parse_grid(text + "kick X-----X----- | X-----X--x--")))
+    assert found.groove.feel.swing.straight
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_most_common_grooves_get_the_tempo_people_count(seed: int) -> None:
+    right = []
+    for number, one in enumerate(chosen("used")):
+        groove = played(one, np.random.default_rng([seed, number]))
+        right.append(abs(explain(perform(groove)).groove.tempo.main_bpm / groove.tempo.main_bpm - 1) < 0.01)
+    assert np.mean(right) >= 0.87
+
+
+# -- why --------------------------------------------------------------------------------------------------------
+
+
+def test_every_reading_says_where_it_begins_and_why() -> None:
+    groove = played(IDIOMS[2], np.random.default_rng(1))
+    found = explain(perform(groove))
+    assert len(found.readings) > 2 and all(r.why and r.downbeat_s is not None for r in found.readings)
+    assert found.readings[0].downbeat_s == pytest.approx(found.start_s, abs=0.02)
+    first, second = found.readings[:2]
+    assert first.why != second.why
+    assert explain(perform(groove), Hints(tempo_bpm=groove.tempo.main_bpm)).readings[0].why == "you said so"
