@@ -1,5 +1,6 @@
 """Setting right what was heard, in the real window: by keys, by clicks, by typed numbers; taps and passages."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +18,8 @@ from ghoststep.desk.listen.wave_view import DOUBTFUL
 from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.overview import OverviewStrip, clock
 from ghoststep.files.demo import demo_recordings
-from ghoststep.music.kit import VOICE_NAMES
+from ghoststep.listen.perhaps import Perhaps
+from ghoststep.music.kit import LANE_OF_VOICE, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
 
@@ -82,6 +84,36 @@ def test_doubts_are_gone_through_from_the_worst_on(listening, settled) -> None:
         key(listening, Qt.Key.Key_Y)
         settled()
     assert "No doubts left" in place.card.doubts.text()
+
+
+def test_strokes_that_may_be_one_are_gone_through_taken_and_dropped(listening, settled) -> None:
+    place, studio = listening.at("listen"), listening.studio
+    heard = studio.document.listening
+    moments = [h.origin.time_s + 0.05 for h in studio.groove.pattern.hits[:3]]
+    perhaps = tuple(Perhaps(t, "tom_low", 40, 0.5) for t in moments)
+    studio.set_document(replace(studio.document, listening=replace(heard, perhaps=perhaps)), None)
+    assert "3 perhaps" in place.card.offers.text() and LANE_OF_VOICE["tom_low"] in place.view.rows()
+    key(listening, Qt.Key.Key_P)
+    assert place.view.chosen_offer.perhaps == perhaps[0] and place.card.words.text().startswith("Perhaps tom low")
+    key(listening, Qt.Key.Key_Return)
+    settled()
+    assert studio.history.undo_words.endswith("taken")
+    assert sum(h.voice == "tom_low" for h in studio.groove.pattern.hits) == 1
+    key(listening, Qt.Key.Key_P)
+    key(listening, Qt.Key.Key_Delete)
+    settled()
+    assert len(place.view.offers) == 1 and sum(h.voice == "tom_low" for h in studio.groove.pattern.hits) == 1
+    spot = place.view.scene().row_rect(place.view.rows().index(LANE_OF_VOICE["tom_low"])).center().y()
+    x = place.view.x_of(place.view.offers[0].perhaps.time_s)
+    QTest.mouseClick(place.view.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(spot)))
+    assert place.view.chosen_offer is not None
+    key(listening, Qt.Key.Key_Delete, modifier=Qt.KeyboardModifier.ShiftModifier)
+    settled()
+    assert place.view.offers == () and not place.card.offers.isVisible()
+    key(listening, Qt.Key.Key_P)
+    assert "Nothing is offered" in listening.message
+    key(listening, Qt.Key.Key_Return, modifier=Qt.KeyboardModifier.ShiftModifier)
+    assert "press P" in listening.message
 
 
 def test_the_whole_reading_can_be_told(listening, settled, monkeypatch: pytest.MonkeyPatch) -> None:

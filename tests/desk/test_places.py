@@ -14,6 +14,7 @@ from ghoststep.desk.app import start as app
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.dialogs.exports import export_grid, export_midi
 from ghoststep.desk.grid.geometry import GUTTER_W
+from ghoststep.desk.listen.reading_strip import ROW_H, told
 from ghoststep.desk.look.look import DAY, NIGHT, Look, font
 from ghoststep.desk.look.stems import HEAD, head_pixmap
 from ghoststep.desk.model import memory
@@ -80,14 +81,22 @@ def test_zoom_keeps_the_place_under_the_mouse_and_fits_again(listening) -> None:
     assert view.horizontalScrollBar().maximum() == 0
 
 
-def test_readings_are_buttons(listening, until) -> None:
-    place = listening.at("listen")
-    place._show_readings((TempoReading(184.0, Meter(), 0.2),))
-    button = next(b for b in place.findChildren(QPushButton) if b.text() == "184 BPM, 4/4")
-    button.click()
-    until(lambda: not listening.studio.fitting)
-    assert listening.studio.groove.tempo.main_bpm == pytest.approx(184, rel=0.01)
-    assert listening.studio.history.undo_words == "184.0 BPM in 4/4"
+def test_other_readings_stand_above_the_ruler_and_are_a_key_or_a_click_away(listening, until) -> None:
+    strip, studio = listening.at("listen").readings, listening.studio
+    strip.show_readings((TempoReading(184.0, Meter(), 0.2, 0.1, "fewer people count this tempo or meter"),))
+    assert strip.isVisible() and strip.height() == ROW_H
+    assert "fewer people" in told(strip.readings[0])
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(300, ROW_H // 2))
+    until(lambda: not studio.fitting)
+    assert studio.groove.tempo.main_bpm == pytest.approx(184, rel=0.01)
+    assert studio.history.undo_words == "184.0 BPM in 4/4"
+    assert [round(r.tempo_bpm) for r in strip.readings][:1] == [92]  # the first one is on offer now
+    listening.run("heard.reading_1")
+    until(lambda: not studio.fitting)
+    assert studio.groove.tempo.main_bpm == pytest.approx(92, rel=0.01)
+    strip.show_readings(())
+    listening.run("heard.reading_1")
+    assert "no such other way" in listening.message and not strip.isVisible()
 
 
 def test_the_empty_place_invites(window, monkeypatch: pytest.MonkeyPatch, until) -> None:

@@ -117,6 +117,24 @@ def test_decisions_merge_doubles_and_say_what_is_doubtful() -> None:
         decided(moments, told(odds - 20), length_s=2, remarks=())
 
 
+def test_even_odds_are_offered_and_no_second_view_of_a_stroke_is() -> None:
+    hearing, moments = sure()
+    assert hearing.perhaps == ()
+    snare = NET_GROUPS.index("snare")
+    ghost = with_odds(hearing, 1, snare, -0.3)
+    assert [(voice(p.voice).group, round(p.odds, 2)) for p in ghost.perhaps] == [("snare", 0.43)]
+    assert ghost.perhaps[0].time_s == pytest.approx(moments[1], abs=0.03)
+    assert count(ghost, "snare") == count(hearing, "snare")
+    assert with_odds(hearing, 1, snare, -2.0).perhaps == ()
+    close = hearing.moments_s.copy()
+    at = int(np.flatnonzero(hearing.heard.group_odds[:, snare] > 0)[0])
+    close[at - 1] = close[at] - 0.01  # another view of the stroke that follows
+    odds = hearing.heard.group_odds.copy()
+    odds[at - 1, snare] = -0.3
+    again = decided(close, replace(hearing.heard, group_odds=odds), length_s=10, remarks=())
+    assert again.perhaps == ()
+
+
 def test_a_drag_is_a_stroke_with_two_softer_ones_ahead_and_a_buzz_is_named() -> None:
     moments = np.array([1.0, 1.5])
     odds = np.full((2, 5), -6.0, np.float32)

@@ -12,13 +12,16 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs, write_together
 from ghoststep.files.sound import MAX_LENGTH_S
 from ghoststep.files.textgrid_out import grid_text
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
+from ghoststep.work.offers import offers
+
+_SHOWN = 6  # strokes that may be one are named, then counted
 
 
 def listen(options: argparse.Namespace) -> int:
@@ -55,7 +58,11 @@ def _hints(options: argparse.Namespace) -> Hints:
     if options.bars is not None and not 1 <= options.bars <= 4096:
         raise InputError(f"--bars {options.bars} does not fit: give 1 to 4096.")
     tempo = None if options.tempo is None else checked_tempo_bpm(options.tempo)
-    return Hints(tempo, Meter.parse(options.meter) if options.meter else None, options.bars)
+    meter = Meter.parse(options.meter) if options.meter else None
+    click = Click.parse(options.click) if options.click else None
+    if click is not None and tempo is not None:
+        raise InputError("--click says the tempo already: leave --tempo away.")
+    return Hints(tempo, meter, options.bars, click=click)
 
 
 def _report(document: Document) -> None:
@@ -63,9 +70,17 @@ def _report(document: Document) -> None:
     if heard is None:
         return
     print(f"{document.name}: {summary(heard.explained)}")
+    why = heard.explained.readings[0].why if heard.explained.readings else ""
+    if why and why != "you said so":
+        print(f"  counted so because {why}")
     others = [r for r in heard.explained.readings[1:4] if r.share >= 0.02]
     if others:
         print("  could also be: " + ", ".join(f"{r.tempo_bpm:.1f} BPM in {r.meter}" for r in others))
+    waiting = offers(document)
+    if waiting:
+        shown_ones = ", ".join(f"{o.perhaps.voice} {o.spot} in bar {o.bar}" for o in waiting[:_SHOWN])
+        more = f" and {len(waiting) - _SHOWN} more" if len(waiting) > _SHOWN else ""
+        print(f"  perhaps too, but not taken: {shown_ones}{more}")
     for remark in heard.remarks:
         print(f"  {remark}")
 

@@ -82,6 +82,11 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--tempo", type=float, metavar="BPM", help="the tempo, where you know it")
     parser.add_argument("--meter", metavar="7/8", help="the meter, where you know it")
     parser.add_argument("--bars", type=int, metavar="N", help="the number of bars, where you know it")
+    parser.add_argument(
+        "--click",
+        metavar="BPM@SECOND",
+        help="the click the player heard: its tempo and the second of one; leans are told against it",
+    )
     parser.add_argument("--from", dest="start", metavar="1:20", help="only from this moment of the file on")
     parser.add_argument("--to", dest="end", metavar="1:52", help="only up to this moment of the file")
     parser.add_argument("--mouth", action="store_true", help="it is mouth drumming: learn its sounds from itself")

@@ -1,5 +1,6 @@
 """The analysis of a listening as JSON."""
 
+from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -8,9 +9,11 @@ import msgspec
 
 from ghoststep.files.safe import write_text
 from ghoststep.listen.explain import Explained
+from ghoststep.listen.perhaps import Perhaps
 from ghoststep.music.feel import SWING_UNITS
 from ghoststep.music.kit import GROUPS
 from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.music.touch import Role, role_of
 
 
 def analysis(
@@ -38,6 +41,7 @@ def analysis(
             "error": round(explained.swing_error, 4),
         },
         "pocket_ms": _pocket(explained),
+        "pocket_against": "click" if explained.by_click else "own pulse",
         "looseness_ms": {name: round(ms, 2) for name, ms in sorted(explained.loose_ms.items())},
         "tempo_readings": [
             {"tempo_bpm": round(r.tempo_bpm, 2), "meter": str(r.meter), "share": round(r.share, 3)}
@@ -112,6 +116,28 @@ def _hits(
             row["closed_s"] = round(closes[round(onset, 6)], 4)
         rows.append(row)
     return sorted(rows, key=lambda r: r["time_s"])
+
+
+def perhaps_rows(perhaps: Sequence[tuple[Perhaps, int]], explained: Explained) -> list[dict[str, Any]]:
+    """Strokes at odds too low to be played, with the fields of hits; each with its spot in ticks."""
+    groove = explained.groove
+    frame = groove.pattern.frame
+    rows = []
+    for p, ticks in perhaps:
+        spot = frame.spot_at(ticks)
+        position = Fraction(spot.tick, TICKS_PER_QUARTER)
+        straight_s = explained.start_s + float(groove.tempo.seconds(ticks))
+        rows.append({
+            "time_s": round(p.time_s, 6),
+            "voice": p.voice,
+            "velocity": p.velocity,
+            "ghost": role_of(p.velocity) is Role.GHOST,
+            "bar": spot.bar,
+            "position_beats": f"{position.numerator}/{position.denominator}",
+            "offset_ms": round(1000 * (p.time_s - straight_s), 3),
+            "confidence": round(p.odds, 3),
+        })  # fmt: skip
+    return rows
 
 
 def analysis_bytes(content: dict[str, Any]) -> bytes:

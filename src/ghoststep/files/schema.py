@@ -11,7 +11,8 @@ import msgspec
 from ghoststep.files.old_versions import KEYS_SINCE, with_keys
 from ghoststep.listen.corrections import Corrections, Fix, FixKind
 from ghoststep.listen.explain import Explained, Passage
-from ghoststep.listen.reading import Hints, TempoReading
+from ghoststep.listen.perhaps import Perhaps
+from ghoststep.listen.reading import Click, Hints, TempoReading
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
@@ -108,6 +109,14 @@ class HintsRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     bars: int | None = None
     downbeat_s: float | None = None
     straight: bool | None = None
+    click: tuple[float, float] | None = None  # BPM, and the second of one
+
+
+class PerhapsRow(msgspec.Struct, forbid_unknown_fields=True):
+    time_s: float
+    voice: str
+    velocity: int
+    odds: float
 
 
 class ListeningRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -129,6 +138,8 @@ class ListeningRow(msgspec.Struct, forbid_unknown_fields=True):
     fixes: list[FixRow] = []
     closed_s: list[tuple[float, float]] = []
     cut: bool = False
+    perhaps: list[PerhapsRow] = []
+    by_click: bool = False
 
 
 class VerdictRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -258,15 +269,19 @@ def _listening_row(heard: Listening) -> ListeningRow:
         fixes=[FixRow(f.kind, f.time_s, f.voice, f.to_voice, f.velocity, f.meant_s) for f in heard.corrections.fixes],
         closed_s=list(heard.closed_s),
         cut=played.cut,
+        by_click=e.by_click,
+        perhaps=[PerhapsRow(p.time_s, p.voice, p.velocity, p.odds) for p in heard.perhaps],
     )
 
 
 def _hints_row(h: Hints) -> HintsRow:
-    return HintsRow(h.tempo_bpm, _meter_row(h.meter) if h.meter else None, h.bars, h.downbeat_s, h.straight)
+    click = (h.click.bpm, h.click.at_s) if h.click else None
+    return HintsRow(h.tempo_bpm, _meter_row(h.meter) if h.meter else None, h.bars, h.downbeat_s, h.straight, click)
 
 
 def _hints(row: HintsRow) -> Hints:
-    return Hints(row.tempo_bpm, Meter(*row.meter) if row.meter else None, row.bars, row.downbeat_s, row.straight)
+    meter, click = Meter(*row.meter) if row.meter else None, Click(*row.click) if row.click else None
+    return Hints(row.tempo_bpm, meter, row.bars, row.downbeat_s, row.straight, click)
 
 
 def _reading(row: ReadingRow) -> TempoReading:
@@ -282,11 +297,19 @@ def _listening(row: ListeningRow) -> Listening:
     _check_listening(row, groove)
     passages = tuple(Passage(*p) for p in row.passages)
     explained = Explained(
-        groove, row.start_s, tuple(row.source), row.swing_error, row.loose_ms, readings, passages, row.lost_s
+        groove,
+        row.start_s,
+        tuple(row.source),
+        row.swing_error,
+        row.loose_ms,
+        readings,
+        passages,
+        row.lost_s,
+        row.by_click,
     )
     said = _hints(row.corrections)
     fixes = tuple(Fix(f.kind, f.time_s, f.voice, f.to_voice, f.velocity, f.meant_s) for f in row.fixes)
-    corrections = Corrections(fixes, said.tempo_bpm, said.meter, said.downbeat_s, said.straight)
+    corrections = Corrections(fixes, said.tempo_bpm, said.meter, said.downbeat_s, said.straight, said.click)
     rows = _rows_of(groove, row.confidence) if row.heard is None else row.heard
     last_s = max((r.time_s for r in rows), default=0.0)
     heard = Performance.of(
@@ -300,8 +323,9 @@ def _listening(row: ListeningRow) -> Listening:
     sure = tuple(r.confidence for r in rows)
     closed = tuple((a, b) for a, b in row.closed_s)
     return Listening(
-        explained, tuple(row.confidence), tuple(row.remarks), heard, sure, _hints(row.hints), corrections, closed
-    )
+        explained, tuple(row.confidence), tuple(row.remarks), heard, sure, _hints(row.hints), corrections, closed,
+        tuple(Perhaps(p.time_s, p.voice, p.velocity, p.odds) for p in row.perhaps),
+    )  # fmt: skip
 
 
 def _check_listening(row: ListeningRow, groove: Groove) -> None:
@@ -315,10 +339,12 @@ def _check_listening(row: ListeningRow, groove: Groove) -> None:
     moments = [row.start_s, *(t for pair in row.closed_s for t in pair), *(h.time_s for h in row.heard or [])]
     said = (row.lost_s, row.length_s, row.hints.downbeat_s, row.corrections.downbeat_s)
     moments += [m for m in (*said, *(r.downbeat_s for r in row.readings)) if m is not None]
+    moments += [p.time_s for p in row.perhaps]
     moments += [h.origin.time_s for h in groove.pattern.hits if h.origin]
     if any(not abs(m) <= MAX_MOMENT_S for m in moments):  # also catches NaN
         raise InputError("A moment lies outside what a recording can hold.")
     odds = [*row.confidence, *(h.confidence for h in row.heard or []), *(r.share for r in row.readings)]
+    odds += [p.odds for p in row.perhaps]
     if any(not 0 <= c <= 1 for c in odds):
         raise InputError("A figure of confidence is outside 0 to 1.")
     if any(not 0 <= ms <= 1e6 for ms in row.loose_ms.values()) or not 0 <= row.swing_error <= 1e6:
@@ -327,8 +353,10 @@ def _check_listening(row: ListeningRow, groove: Groove) -> None:
         step_ticks(grid)
         if not 0 <= start < end <= MAX_TICKS:
             raise InputError("A passage that was heard ends before it begins.")
-    for name in row.loose_ms:
+    for name in (*row.loose_ms, *(p.voice for p in row.perhaps)):
         voice(name)
+    if any(not 1 <= p.velocity <= 127 for p in row.perhaps):
+        raise InputError("A stroke that is offered has a velocity outside 1 to 127.")
     for told in (row.hints, row.corrections):
         if told.tempo_bpm is not None:
             checked_tempo_bpm(told.tempo_bpm)

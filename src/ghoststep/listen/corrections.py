@@ -10,7 +10,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.reading import Click, Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES, voice
 from ghoststep.music.meter import Meter
@@ -59,6 +59,7 @@ class Corrections:
     meter: Meter | None = None
     downbeat_s: float | None = None
     straight: bool | None = None
+    click: Click | None = None
 
     def with_fix(self, fix: Fix) -> "Corrections":
         return replace(self, fixes=(*self.fixes, fix))
@@ -71,6 +72,7 @@ class Corrections:
             given.bars,
             given.downbeat_s if self.downbeat_s is None else self.downbeat_s,
             given.straight if self.straight is None else self.straight,
+            given.click if self.click is None else self.click,
         )
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ghoststep.feel.perform import feel_times_s
 from ghoststep.listen.fit import Frame, fitted, spots_of, to_length
-from ghoststep.listen.reading import Hints, TempoReading, best_frame, lonely_frame
+from ghoststep.listen.reading import Click, Hints, TempoReading, best_frame, lonely_frame
 from ghoststep.listen.snap import grace_notes
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
@@ -33,6 +33,7 @@ _STEADY_S, _STEADY_SHARE = 0.012, 0.016
 
 
 _NEAR_MS, _NEAR_SHARE = 30.0, 0.18
+_CLICK_OFF_MS = 25.0
 LONGEST_BAR_QUARTERS = 32
 
 
@@ -65,6 +66,7 @@ class Explained:
     readings: tuple[TempoReading, ...]
     passages: tuple[Passage, ...] = ()
     lost_s: float | None = None
+    by_click: bool = False  # leans are told against a click, and not against the player's own pulse
 
     @property
     def swing(self) -> Swing:
@@ -130,11 +132,25 @@ def explain(
     else:
         frame, ranked, lost_s = best_frame(performance, main, hints, progress)
     progress(0.9)
+    if hints.click is not None:
+        frame = replace(frame, line=hints.click.line(frame.line), fixed_line=True)
     frame = fitted(performance, main, frame, meant)
-    if performance.cut:
+    if performance.cut and not frame.fixed_line:
         frame = to_length(frame, performance.length_s)
     explained = _assembled(performance, graces, frame, hints, confidence, meant)
-    return replace(explained, readings=ranked, lost_s=lost_s)
+    if hints.click is not None:
+        _check_click(hints.click, explained)
+    return replace(explained, readings=ranked, lost_s=lost_s, by_click=hints.click is not None)
+
+
+def _check_click(click: Click, explained: Explained) -> None:
+    """Refuse a click that has nothing to do with the hits."""
+    off_ms = float(np.median(np.abs([h.offset_ms for h in explained.groove.pattern.hits])))
+    if off_ms > _CLICK_OFF_MS:
+        raise InputError(
+            f"A click of {click.bpm:g} BPM with a beat at {click.at_s:g} s does not fit: the middle one of these hits"
+            f" would be {off_ms:.0f} ms off. Check its tempo and the second of one click."
+        )
 
 
 def _assembled(

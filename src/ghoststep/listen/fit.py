@@ -23,6 +23,7 @@ _SWING_FLOOR = 0.512  # below this a ratio is not told from straight
 _TOLD_SWING = 0.52  # what the user calls swung has at least this ratio
 _HUBER_S = 0.012
 _TURNS = 6
+_NEVER = 1e9  # the weight of a prior that nothing moves
 _LOOP_SHARE = 0.02  # by how much the hits of a loop may miss its tempo
 LEANING = ("kick", "snare", "hat", "ride", "toms")
 
@@ -31,7 +32,8 @@ LEANING = ("kick", "snare", "hat", "ride", "toms")
 class Frame:
     """A time line in quarters from a bar line, with swing, the usual kind of lattice and the leans of the voices.
 
-    `kinds` names the lattice of each beat that has hits; `fixed_swing` keeps the user's word on straight or swung.
+    `kinds` names the lattice of each beat that has hits; `fixed_swing` keeps the user's word on straight or swung, and
+    `fixed_line` the line of a click, against which all leans are told then.
     """
 
     line: Line
@@ -42,6 +44,7 @@ class Frame:
     swing_error: float = 0.0
     kinds: dict[int, str] = field(default_factory=dict)
     fixed_swing: bool = False
+    fixed_line: bool = False
 
 
 def lean_groups(performance: Performance, indices: NDArray[np.int64]) -> list[str]:
@@ -74,7 +77,7 @@ def fitted(performance: Performance, main: NDArray[np.int64], frame: Frame, mean
             spots = new
             frame = _least_squares(performance, main, spots, frame)
         assert spots is not None
-        if bending:
+        if bending or frame.fixed_line:
             break
         line = _bent(performance, main, spots, frame)
         if line is frame.line:
@@ -144,6 +147,8 @@ def _least_squares(performance: Performance, main: NDArray[np.int64], spots: NDA
     scale = 0.010
     bend = scale * (span / 2) / (0.010 * pace) if len(q) >= 12 and span <= 64 else 1e6
     weak = [0.0, 0.0, bend, 1e-3] + [scale / 0.015] * len(leaning)
+    if frame.fixed_line:  # nothing but leans and swing is free, and the leans may be any
+        weak = [_NEVER, _NEVER, _NEVER, 1e-3] + [1e-3] * len(leaning)
     target = performance.onset_s[main] - frame.line.seconds(q)
     solution, rest, system = _robust(design, target, weak)
     error = float(np.sqrt(max(np.linalg.pinv(system.T @ system)[2, 2], 0.0) * np.mean(rest**2)))
@@ -154,6 +159,9 @@ def _least_squares(performance: Performance, main: NDArray[np.int64], spots: NDA
     lean = {name: float(s) for name, s in zip(leaning, solution[4:], strict=True)}
     # The player's own pulse is the middle of the voices, weighted by how often they play.
     pulse = _middle({g: (lean[g], groups.count(g)) for g in lean}) if lean else 0.0
+    if frame.fixed_line:
+        frame = replace(frame, lean_s=lean)
+        return _with_swing(frame, float(solution[3]), float(np.sqrt(max(spread[3, 3], 0.0))))
     a, b, c = (float(x) for x in solution[:3])
     low, high = q.min(), q.max()
     anchors = frame.line.anchor_q

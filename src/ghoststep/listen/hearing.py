@@ -15,6 +15,7 @@ from ghoststep.listen.closing import closings_s
 from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import attack_rises, patches, raw_patches
+from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.sustain import falls, without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear
@@ -26,6 +27,8 @@ _BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory h
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
 LIMITS = {"kick": 0.75, "snare": 0.65, "hat": 0.2, "toms": 0.6, "cymbals": 0.66}
+# From these odds on a stroke is offered as "perhaps".
+PERHAPS = {"kick": 0.45, "snare": 0.3, "hat": 0.12, "toms": 0.4, "cymbals": 0.45}
 _DOUBTFUL_MEAN = 0.84
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
@@ -53,6 +56,7 @@ class Hearing:
     moments_s: NDArray[np.float64]  # every candidate, hit or not
     heard: Heard
     closed_s: tuple[tuple[float, float], ...] = ()  # onset and closing of open hats that are closed again
+    perhaps: tuple[Perhaps, ...] = ()  # strokes at odds too low to be played
 
 
 def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -138,7 +142,11 @@ def decided(
     InputError
         Where nothing is struck.
     """
-    strokes = _with_graces(_struck(moments_s, heard, limits))
+    # Doubles are merged before what is doubtful is set apart, so that no offer is a second view of a stroke.
+    low = {group: min(limit, PERHAPS[group]) for group, limit in limits.items()}
+    all_strokes = _struck(moments_s, heard, low)
+    certain = [s for s in all_strokes if s.confidence >= limits[VOICES[s.voice].group]]
+    strokes = _with_graces(certain)
     if not strokes:
         raise InputError("No drum was recognised in this sound.")
     confidence = np.array([s.confidence for s in strokes])
@@ -152,7 +160,12 @@ def decided(
         length_s=length_s,
         cut=cut,
     )
-    return Hearing(performance, confidence, remarks, moments_s, heard)
+    perhaps = tuple(
+        Perhaps(max(s.time_s, 0.0), VOICES[s.voice].name, s.velocity, s.confidence)
+        for s in all_strokes
+        if s.confidence < limits[VOICES[s.voice].group]
+    )
+    return Hearing(performance, confidence, remarks, moments_s, heard, perhaps=perhaps)
 
 
 def cut_to_loop(sound: NDArray[np.float32], hits_s: NDArray[np.float64]) -> bool:

@@ -20,7 +20,7 @@ from ghoststep.music.feel import Swing
 from ghoststep.music.kit import VOICES
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.music.time import TICKS_PER_QUARTER, checked_tempo_bpm
 
 Floats = NDArray[np.float64]
 _LONG_S, _STRETCH_S, _STRETCHES = 34.0, 16.0, 2
@@ -37,14 +37,45 @@ _LOOP_NATS = {1: 16.0, 2: 16.0, 4: 16.0, 8: 16.0, 16: 13.0}
 _LOOP_START_S = 0.045
 _LOOP_OTHER_NATS, _LOOP_BEATS_NATS, _LOOP_SHARE = 9.0, 4.0, 0.02
 _FORCED_RATIO = 0.58
+MAX_CLICK_S = 86_400.0
 _SHUFFLED = 0.5  # middle thirds to last thirds up to which a beat of three is a shuffle with some triplets in it
+
+
+@dataclass(frozen=True)
+class Click:
+    """A click that the player heard: its tempo in BPM, and a moment at which it sounds."""
+
+    bpm: float
+    at_s: float
+
+    def __post_init__(self) -> None:
+        checked_tempo_bpm(self.bpm)
+        if not abs(self.at_s) <= MAX_CLICK_S:
+            raise InputError(f"A click at {self.at_s:g} s lies outside what a recording can hold.")
+
+    @classmethod
+    def parse(cls, text: str) -> "Click":
+        """Read "96@0.5": the tempo, and the second of one click."""
+        bpm, at, second = text.partition("@")
+        try:
+            return cls(float(bpm), float(second) if at else 0.0)
+        except ValueError as error:
+            if isinstance(error, InputError):
+                raise
+            raise InputError(f"'{text}' is no click: write it like 96@0.5, its tempo and the second of one.") from error
+
+    def line(self, near: Line) -> Line:
+        """The time line of the click, with its beats numbered as on a line that is nearly the same."""
+        number = round(float(near.quarters(self.at_s)))
+        return Line(np.array([number, number + 1.0]), self.at_s + np.array([0.0, 60 / self.bpm]))
 
 
 @dataclass(frozen=True)
 class Hints:
     """What the user already knows; each narrows the search.
 
-    `downbeat_s` is a moment that is beat 1 of some bar; `straight` says that it is straight (True) or swung (False).
+    `downbeat_s` is a moment that is beat 1 of some bar; `straight` says that it is straight (True) or swung (False);
+    leans are told against the `click`, where there is one.
     """
 
     tempo_bpm: float | None = None
@@ -52,6 +83,12 @@ class Hints:
     bars: int | None = None
     downbeat_s: float | None = None
     straight: bool | None = None
+    click: Click | None = None
+
+    @property
+    def known_bpm(self) -> float | None:
+        """The tempo, where it is known by itself or by a click."""
+        return self.click.bpm if self.click else self.tempo_bpm
 
 
 @dataclass(frozen=True)
@@ -88,7 +125,7 @@ class _Read:
 
 def lonely_frame(first_s: float, hints: Hints) -> Frame:
     """A frame for next to nothing: the hit is beat 1."""
-    line = Line.curved((first_s, 60 / (hints.tempo_bpm or 120.0), 0.0), 0, 1)
+    line = Line.curved((first_s, 60 / (hints.known_bpm or 120.0), 0.0), 0, 1)
     return Frame(line, hints.meter or Meter(), Swing(), "straight")
 
 
@@ -102,7 +139,7 @@ def best_frame(
     times, velocity = performance.onset_s[main], performance.velocity[main]
     weights = 0.4 + 0.6 * np.minimum(velocity / 80, 1.0)
     classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
-    steps = tuple(60 / hints.tempo_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.tempo_bpm else ()
+    steps = tuple(60 / hints.known_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.known_bpm else ()
     if np.ptp(times) <= _LONG_S:
         whole = _loop_steps_s(performance.length_s) if performance.cut else ()
         pulses, lost = _short(times, weights, steps, progress, whole)
@@ -115,7 +152,7 @@ def best_frame(
     if not ranked:
         raise InputError(
             "No tempo between 38 and 330 BPM explains these hits"
-            + (f" with the given tempo of {hints.tempo_bpm:g} BPM." if hints.tempo_bpm else ".")
+            + (f" with the given tempo of {hints.known_bpm:g} BPM." if hints.known_bpm else ".")
         )
     ranked.sort(key=lambda r: -r.score)
     gone = next(s for carried, s in zip(pulses, lost, strict=True) if carried[1] is ranked[0].numbers)
@@ -214,7 +251,7 @@ def _read(
         step_s=line.usual_pace_s,
         swung=swung,
         meters=meters if hints.meter is None else ((hints.meter, 0.0),),
-        tempo_bpm=hints.tempo_bpm,
+        tempo_bpm=hints.known_bpm,
         weight=_weight(line, numbers),
         bar_line=None if hints.downbeat_s is None else _nearest_step(line, pulse.odd_s, hints.downbeat_s),
     )
@@ -303,7 +340,7 @@ def _parts(r: _Read) -> tuple[float, float, float, float]:
 
 def _why_first(r: _Read, others: list[_Read], hints: Hints, length_s: float) -> str:
     """What speaks most for the first reading, against the others on average."""
-    if hints.tempo_bpm or hints.meter:
+    if hints.known_bpm or hints.meter:
         return "you said so"
     if r.whole >= _LOOP_OTHER_NATS:
         beats = round(length_s / (60 / r.bpm))

@@ -5,6 +5,7 @@ from ghoststep.music.kit import voice
 from ghoststep.music.spots import name_at
 from ghoststep.music.touch import Role
 
+_TOGETHER_MS = 4.0  # leans that differ by less are one
 _UNIT_WORDS = {8: "eighths", 16: "sixteenths"}
 
 
@@ -33,11 +34,18 @@ def swing_words(explained: Explained) -> str:
 
 def lean_words(explained: Explained) -> str:
     """ "snare 11 ms late, hats 4 ms early"; leans under 2 ms are not worth words."""
+    against = "the click" if explained.by_click else "the player's own pulse"
+    leans = {_label(name): ms for name, ms in explained.groove.feel.lean_ms.items()}
+    if explained.by_click and len(leans) > 1 and max(leans.values()) - min(leans.values()) < _TOGETHER_MS:
+        mean = sum(leans.values()) / len(leans)
+        if abs(mean) >= 2:
+            return f"all {abs(mean):.0f} ms {'late' if mean > 0 else 'early'} against the click"
     said: dict[str, str] = {}
     for name, ms in explained.groove.feel.lean_ms.items():
         if abs(ms) >= 2:
             said[_label(name)] = f"{_label(name)} {abs(ms):.0f} ms {'late' if ms > 0 else 'early'}"
-    return ", ".join(said.values()) or "everything on the pulse"
+    on = "everything on the click" if explained.by_click else "everything on the pulse"
+    return f"{', '.join(said.values())} against {against}" if said else on
 
 
 def _label(voice_name: str) -> str:

@@ -7,7 +7,7 @@ import numpy as np
 
 from ghoststep.listen.corrections import Corrections, Fix, FixKind, corrected
 from ghoststep.listen.explain import Explained, explain
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.reading import Click, Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
@@ -54,7 +54,7 @@ def refitted(document: Document, corrections: Corrections) -> Document:
     """The document under other corrections; edits made on the grid are done to the new groove too."""
     old = _listening(document)
     new = listening_of(old.heard, old.sure, old.hints, corrections, old.remarks)
-    new = replace(new, closed_s=old.closed_s)
+    new = replace(new, closed_s=old.closed_s, perhaps=old.perhaps)
     if (corrections.tempo_bpm or corrections.meter) and old.explained.readings:  # the other readings stay on offer
         new = replace(new, explained=replace(new.explained, readings=old.explained.readings))
     before = Version(old.explained.groove, old.explained.start_s)
@@ -152,6 +152,12 @@ def reading(document: Document, tempo_bpm: float, meter: Meter) -> Edit:
     """One of the readings on offer."""
     corrections = replace(_listening(document).corrections, tempo_bpm=checked_tempo_bpm(tempo_bpm), meter=meter)
     return f"{tempo_bpm:.1f} BPM in {meter}", refitted(document, corrections)
+
+
+def with_click(document: Document, click: Click) -> Edit:
+    """The player heard this click: leans are told against it."""
+    corrections = replace(_listening(document).corrections, click=click, tempo_bpm=None)
+    return f"Click of {click.bpm:g} BPM", refitted(document, corrections)
 
 
 def straight_or_swung(document: Document) -> Edit:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ghoststep.files.analysis import analysis
+from ghoststep.files.analysis import analysis, perhaps_rows
 from ghoststep.files.hits import HITS_SUFFIXES, read_hits
 from ghoststep.files.keymap import KeyMap
 from ghoststep.files.midi_in import MIDI_SUFFIXES, MidiTake, groove_of, read_midi
@@ -28,6 +28,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Listening, Recording
 from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
+from ghoststep.work.offers import offers
 
 Progress = Callable[[float], None]
 SEVERAL_TEMPI = "From {:.0f} s on the tempo is another one: listen to that passage by itself."
@@ -180,6 +181,7 @@ def hear_recording(recording: Recording, name: str, hints: Hints, progress: Prog
     remarks = (*heard.remarks, *_remarks(explained))
     sure = tuple(float(c) for c in heard.confidence)
     listening = Listening(explained, confidence, remarks, heard.performance, sure, hints, closed_s=heard.closed_s)
+    listening = replace(listening, perhaps=heard.perhaps)
     return Document(name, explained.groove.changed(name=name), recording, listening)
 
 
@@ -267,4 +269,5 @@ def analysis_of(document: Document) -> dict[str, Any]:
     heard = document.listening
     if heard is None:
         raise InputError("Nothing was listened to in this project yet.")
-    return analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks, heard.closed_s)
+    told = analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks, heard.closed_s)
+    return told | {"perhaps": perhaps_rows([(o.perhaps, o.position_ticks) for o in offers(document)], heard.explained)}

@@ -1,17 +1,19 @@
 """The hit that is looked at in Listen: its figures, and what can be said about it, each by a click or a key."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from ghoststep.desk.listen.listen_commands import VOICE_KEYS
+from ghoststep.desk.listen.offers_round import words
 from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.widgets import label
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import name_at
 from ghoststep.session.document.document import Document
+from ghoststep.work.offers import Offer
 
 _COLUMNS = 3
 _SHORT = {
@@ -27,12 +29,18 @@ class HitPanel(QWidget):
         super().__init__()
         self._run = run
         self._needs_hit: list[QPushButton] = []
+        self._needs_hit_or_offer: list[QPushButton] = []
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(5)
         self.doubts = self._button("heard.doubt", "Next doubt", needs_hit=False)
         self.doubts.setObjectName("main")
-        layout.addWidget(self.doubts)
+        self.offers = self._button("heard.perhaps", "Perhaps", needs_hit=False)
+        top = QHBoxLayout()
+        top.setSpacing(4)
+        top.addWidget(self.doubts, 1)
+        top.addWidget(self.offers, 1)
+        layout.addLayout(top)
         self.words = label("", "sentence", wrap=True)
         self.words.setMinimumHeight(62)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -49,8 +57,10 @@ class HitPanel(QWidget):
         layout.addLayout(grid)
         row = QHBoxLayout()
         row.setSpacing(4)
-        for name, text in (("heard.right", "Right  (Y)"), ("heard.gone", "No hit  (Del)")):
-            row.addWidget(self._button(name, text))
+        row.addWidget(self._button("heard.right", "Right  (Y)"))
+        gone = self._button("heard.gone", "No hit  (Del)")
+        self._needs_hit_or_offer.append(gone)
+        row.addWidget(gone)
         layout.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(4)
@@ -89,9 +99,18 @@ class HitPanel(QWidget):
             f"{abs(late):.1f} ms {'late' if late > 0 else 'early'}, sure to {100 * hit.origin.confidence:.0f} %"
         )
 
+    def show_offers(self, chosen: Offer | None, found: Sequence[Offer]) -> None:
+        """How many strokes may be one, and what is known of the chosen one."""
+        self.offers.setText(f"{len(found)} perhaps  (P)" if found else "")
+        self.offers.setVisible(bool(found))
+        if chosen is not None:
+            self.words.setText(words(chosen, found, voice(chosen.perhaps.voice).label))
+        for button in self._needs_hit_or_offer:
+            button.setEnabled(button.isEnabled() or chosen is not None)
+
     def show_doubts(self, count: int) -> None:
         key = _key(COMMANDS["heard.doubt"].keys[0])
-        self.doubts.setText(f"Next doubt of {count}  ({key})" if count else "No doubts left")
+        self.doubts.setText(f"{count} doubt{'s' if count > 1 else ''}  ({key})" if count else "No doubts left")
         self.doubts.setEnabled(bool(count))
 
 

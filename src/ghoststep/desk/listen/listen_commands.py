@@ -3,14 +3,17 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from ghoststep.desk.listen.offers_round import Answer, answer, next_offer
+from ghoststep.desk.listen.reading_strip import MOST
 from ghoststep.desk.model.command_table import command
 from ghoststep.desk.model.places import Desk
+from ghoststep.listen.reading import Click
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
-from ghoststep.work import corrections
+from ghoststep.work import corrections, offers
 
 if TYPE_CHECKING:
     from ghoststep.desk.listen.listen_place import ListenPlace
@@ -30,6 +33,11 @@ HERE = "listen"
 def _place(desk: Desk) -> "ListenPlace":
     found: ListenPlace = desk.at(HERE)
     return found
+
+
+def _answer_alike(desk: Desk, how: Answer) -> None:
+    if not answer(_place(desk), how, alike=True):
+        desk.say("Nothing that is offered is chosen: press P for the next one.", True)
 
 
 def _heard(name: str, text: str, *keys: str, group: str = "") -> Callable[..., Callable[[Desk], object]]:
@@ -54,7 +62,21 @@ def _chosen(
 
 _heard("doubt", "Next doubt", "D")(lambda w: _place(w).next_doubt())
 _chosen("right", "It is right as heard", "Y", change=corrections.confirm, then_doubt=True)
-_chosen("gone", "It is no hit", "Delete", "Backspace", change=corrections.not_a_hit, then_doubt=True)
+
+
+@_heard("gone", "It is no hit, or drop what is offered", "Delete", "Backspace", group="hit")
+def _gone(desk: Desk) -> None:
+    if not answer(_place(desk), offers.drop, alike=False):
+        _place(desk).correct_chosen(corrections.not_a_hit, then_doubt=True)
+
+
+_heard("perhaps", "Next stroke that may be one", "P", group="perhaps")(lambda w: next_offer(_place(w)))
+_heard("take_alike", "Take what is offered here and all like it", "Shift+Return", "Shift+Enter", group="perhaps")(
+    lambda w: _answer_alike(w, offers.take)
+)
+_heard("drop_alike", "Drop what is offered here and all like it", "Shift+Delete", group="perhaps")(
+    lambda w: _answer_alike(w, offers.drop)
+)
 for _key, _name in VOICE_KEYS:
     _chosen(
         f"is_{_name}",
@@ -66,7 +88,18 @@ for _key, _name in VOICE_KEYS:
     )
 _chosen("spot_back", "It belongs a step earlier", "Shift+Left", change=lambda d, h: corrections.move_spot(d, h, -1))
 _chosen("spot_on", "It belongs a step later", "Shift+Right", change=lambda d, h: corrections.move_spot(d, h, 1))
-_heard("missed", "Add a missed hit at the cursor", "Return", "Enter")(lambda w: _place(w).add_missed())
+
+
+@_heard("missed", "Take what is offered, or add a missed hit at the cursor", "Return", "Enter")
+def _missed(desk: Desk) -> None:
+    if not answer(_place(desk), offers.take, alike=False):
+        _place(desk).add_missed()
+
+
+for _number in range(MOST):
+    _heard(f"reading_{_number + 1}", f"Count it the other way {_number + 1}", f"Alt+{_number + 1}", group="whole")(
+        lambda w, n=_number: _place(w).take_reading(n)
+    )
 _heard("beat_one", "Beat 1 is here", "O", group="whole")(lambda w: _place(w).beat_one_here())
 
 
@@ -79,6 +112,21 @@ def _tell_meter(desk: Desk) -> None:
     if text is not None:
         meter = Meter.parse(text)
         desk.studio.correct(lambda d: corrections.in_meter(d, meter))
+
+
+@_heard("click", "The player heard a click …", "K", group="whole")
+def _tell_click(desk: Desk) -> None:
+    """The click that leans are told against, typed as its tempo and the second of one; beat 1 is proposed."""
+    heard = desk.studio.document.listening
+    if heard is None:
+        desk.say("Listen to something first.", True)
+        return
+    at_s = _place(desk).view.moment()
+    now = f"{heard.explained.groove.tempo.main_bpm:.2f}@{heard.explained.start_s if at_s is None else at_s:.3f}"
+    text = desk.ask("The click the player heard", "Its tempo, and the second of one click: 96@0.5", now)
+    if text is not None:
+        click = Click.parse(text)
+        desk.studio.correct(lambda d: corrections.with_click(d, click))
 
 
 _heard("twice", "Twice as fast", "X", group="whole")(

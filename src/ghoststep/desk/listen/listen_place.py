@@ -8,13 +8,14 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QStackedWid
 
 from ghoststep.desk.listen.hit_panel import HitPanel
 from ghoststep.desk.listen.passage_page import PassagePage
+from ghoststep.desk.listen.reading_strip import ReadingStrip
 from ghoststep.desk.listen.tap_page import TapPage
 from ghoststep.desk.listen.wave_view import DOUBTFUL, WaveView, peaks
 from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.parts.overview import OverviewStrip
 from ghoststep.desk.parts.place_widget import PlaceWidget
-from ghoststep.desk.parts.widgets import choice, clear, label, panel, scrolled, show_choice
+from ghoststep.desk.parts.widgets import choice, label, panel, scrolled, show_choice
 from ghoststep.files.sound import Overview
 from ghoststep.listen.reading import TempoReading
 from ghoststep.listen.words import lean_words, looseness_words, summary, swing_words, tempo_words
@@ -27,6 +28,7 @@ from ghoststep.work import corrections
 _METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "9/8", "5/4", "7/8 2+2+3", "7/8 3+2+2", "7/4", "11/4 4+4+3")
 _OVERVIEW_COLUMNS = 2000
 _NEW_VELOCITY = 72
+_LEAST_SHARE = 0.01
 
 
 class ListenPlace(PlaceWidget):
@@ -40,8 +42,10 @@ class ListenPlace(PlaceWidget):
         self.view: WaveView = WaveView(studio.choice)
         self.view.hit_clicked.connect(lambda _hit: self.hear_chosen())
         self.view.moment_clicked.connect(studio.hear_moment)
-        self.view.hit_chosen.connect(lambda hit: self.card.show_hit(hit, studio.document))
+        self.view.hit_chosen.connect(lambda _hit: self._show_card())
         self.view.region_wanted.connect(studio.choice.set_range)
+        self.readings = ReadingStrip(self.take_reading)
+        self.view.window_changed.connect(self.readings.show_window)
         self.overview = OverviewStrip()
         self.view.window_changed.connect(self.overview.show_stretch)
         self.overview.stretch_changed.connect(self.view.show_window)
@@ -104,10 +108,8 @@ class ListenPlace(PlaceWidget):
         self._remarks = label("", "warn", wrap=True)
         for widget in (self._tempo, self._meter, self._swing, self._lean, self._remarks):
             self._side.addWidget(widget)
-        self._side.addWidget(label("Is it counted otherwise?", "section"))
-        self._readings = QHBoxLayout()
-        self._readings.setSpacing(4)
-        self._side.addLayout(self._readings)
+        self._why = label("", "dim", wrap=True)
+        self._side.addWidget(self._why)
         self._side.addLayout(self._whole_buttons())
         self._side.addSpacing(6)
         self._side.addWidget(self.card)
@@ -121,6 +123,7 @@ class ListenPlace(PlaceWidget):
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(0)
         left.addWidget(self.overview)
+        left.addWidget(self.readings)
         left.addWidget(self.view, 1)
         left.addWidget(self._sentence)
         layout = QHBoxLayout(out)
@@ -183,9 +186,18 @@ class ListenPlace(PlaceWidget):
         self._remarks.setVisible(bool(heard.remarks))
         self._swung.setText("Straight  (W)" if not explained.swing.straight else "Swung  (W)")
         show_choice(self._meters, next((m for m in _METERS if Meter.parse(m) == pattern.meter), None))
-        self._show_readings(tuple(r for r in explained.readings if not _is(r, document))[:2])
+        others = tuple(r for r in explained.readings if not _is(r, document) and r.share >= _LEAST_SHARE)
+        self.readings.show_readings(others)
+        taken = next((r for r in explained.readings if _is(r, document)), None)
+        first = bool(taken) and taken is explained.readings[0]
+        self._why.setText(f"Counted so because {taken.why}." if taken and first and taken.why else "")
+        self._why.setVisible(bool(self._why.text()))
         self.card.show_doubts(sum(c < DOUBTFUL for c in heard.confidence))
-        self.card.show_hit(self.view.chosen, document)
+        self._show_card()
+
+    def _show_card(self) -> None:
+        self.card.show_hit(self.view.chosen, self._studio.document)
+        self.card.show_offers(self.view.chosen_offer, self.view.offers)
 
     def _leave_pages(self) -> None:
         """Back from taps or a passage to what was heard."""
@@ -223,22 +235,13 @@ class ListenPlace(PlaceWidget):
             columns = min(_OVERVIEW_COLUMNS, len(recording.samples))
             self.overview.show_peaks(*peaks(recording, columns, 0, recording.length_s), recording.length_s)
 
-    def _show_readings(self, readings: tuple[TempoReading, ...]) -> None:
-        clear(self._readings)
-        for reading in readings:
-            if reading.share < 0.01:
-                continue
-            button = QPushButton(f"{reading.tempo_bpm:.0f} BPM, {reading.meter}")
-            button.setToolTip(
-                f"Fit the grid anew to {reading.tempo_bpm:.1f} BPM in {reading.meter.full_name}"
-                f" (believed to {100 * reading.share:.0f} %)"
-            )
-            button.setStyleSheet("padding: 3px 4px;")
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.clicked.connect(
-                lambda _=False, r=reading: self._studio.correct(lambda d: corrections.reading(d, r.tempo_bpm, r.meter))
-            )
-            self._readings.addWidget(button)
+    def take_reading(self, number: int) -> None:
+        """Count it as one of the other readings."""
+        if number >= len(self.readings.readings):
+            self._studio.said.emit("There is no such other way to count it.", True)
+            return
+        reading = self.readings.readings[number]
+        self._studio.correct(lambda d: corrections.reading(d, reading.tempo_bpm, reading.meter))
 
     # -- setting right ------------------------------------------------------------------------------------------
 

@@ -9,16 +9,18 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from ghoststep.desk.look.look import Look, font
 from ghoststep.desk.look.stems import Placed, draw_stems
 from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, log_bands, magnitudes_at
-from ghoststep.music.kit import LANE_OF_VOICE, LANES
+from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import step_ticks
 from ghoststep.session.document.document import Document, Recording
+from ghoststep.work.offers import Offer
 
 GUTTER_W = 96.0
 RULER_H = 34.0
 LEAD_PX = 16.0  # room for a head that stands at the very start
 DOUBTFUL = 0.75
 _LEAST_STEP_PX = 9.0
+_OFFER_PX = 6.5
 _BANDS, _LOW_HZ, _HIGH_HZ = 96, 30.0, 16000.0
 
 
@@ -37,6 +39,8 @@ class Scene:
     cursor_s: float | None
     cursor_row: int
     spectral: bool
+    offers: tuple[Offer, ...] = ()
+    chosen_offer: Offer | None = None
 
     def x_of(self, seconds: float) -> float:
         return GUTTER_W + LEAD_PX + (seconds - self.left_s) * self.px_per_s
@@ -219,6 +223,27 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
         painter.drawLine(QLineF(x, wave.top(), x, wave.bottom()))
 
 
+def paint_offers(painter: QPainter, scene: Scene) -> None:
+    """Strokes that may be one: dotted, on the lanes where they would stand."""
+    for offer in scene.offers:
+        p = offer.perhaps
+        x = scene.x_of(p.time_s)
+        if not GUTTER_W - 8 <= x <= scene.width + 8:
+            continue
+        rect = scene.row_rect(scene.rows.index(LANE_OF_VOICE[p.voice]))
+        foot = rect.bottom() - 5
+        head = foot - (rect.height() - 26) * p.velocity / 127
+        chosen = offer is scene.chosen_offer
+        color = Look.color("lamp") if chosen else Look.limb(voice(p.voice).limb)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(color, 1.8, Qt.PenStyle.DotLine))
+        painter.drawLine(QLineF(x, foot, x, head + _OFFER_PX))
+        painter.drawEllipse(QPointF(x, head), _OFFER_PX, _OFFER_PX)
+        if chosen:
+            painter.setPen(QPen(color, 1.4))
+            painter.drawEllipse(QPointF(x, head), _OFFER_PX + 4, _OFFER_PX + 4)
+
+
 def _paint_ring(painter: QPainter, x: float, end_x: float, y: float, color: QColor) -> None:
     """An open hat rings from its head to where it is closed."""
     painter.setPen(QPen(color, 2))
@@ -228,7 +253,7 @@ def _paint_ring(painter: QPainter, x: float, end_x: float, y: float, color: QCol
 
 def paint_cursor(painter: QPainter, scene: Scene) -> None:
     """Where a missed hit would be put: a thin line and a small cross on the lane."""
-    if scene.cursor_s is None or not scene.rows:
+    if scene.cursor_s is None or not scene.rows or scene.chosen_offer is not None:
         return
     x = scene.x_of(scene.cursor_s)
     if not GUTTER_W <= x <= scene.width:

@@ -16,6 +16,7 @@ from ghoststep.desk.model.choice import Choice, Range
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
+from ghoststep.work.offers import Offer, offers
 
 __all__ = ["DOUBTFUL", "WaveView", "peaks"]
 
@@ -40,6 +41,7 @@ class WaveView(LayeredView):
         self.choice.changed.connect(self._choice_changed)
         self.choice.range_changed.connect(self._choice_changed)
         self.spectral = False
+        self.offers: tuple[Offer, ...] = ()
         self._region_from: int | None = None
         self.setAccessibleName("Recording")
 
@@ -48,6 +50,7 @@ class WaveView(LayeredView):
     def show_document(self, document: Document) -> None:
         """Show a document; the chosen hit stays chosen as long as it is there."""
         self.document = document
+        self.offers = offers(document)
         self.refresh()
 
     @property
@@ -81,12 +84,30 @@ class WaveView(LayeredView):
         return heard.explained.groove.pattern.hits if heard else ()
 
     def rows(self) -> tuple[int, ...]:
-        used = {LANE_OF_VOICE[h.voice] for h in self.hits()}
+        used = {LANE_OF_VOICE[h.voice] for h in self.hits()} | {LANE_OF_VOICE[o.perhaps.voice] for o in self.offers}
         return tuple(i for i, lane in enumerate(LANES) if i in used or lane.always)
 
     @property
     def cursor_voice(self) -> str:
         return LANES[self.rows()[self.cursor_row]].voices[0]
+
+    @property
+    def chosen_offer(self) -> Offer | None:
+        """The stroke that may be one under the cursor."""
+        at = self.cursor_s
+        lane = self.choice.lane
+        return next(
+            (
+                o for o in self.offers
+                if at is not None and abs(o.perhaps.time_s - at) < 1e-6 and LANE_OF_VOICE[o.perhaps.voice] == lane
+            ),
+            None,
+        )  # fmt: skip
+
+    def choose_offer(self, offer: Offer) -> None:
+        """Set the cursor on a stroke that may be one and bring it into view."""
+        self._bring_into_view(offer.perhaps.time_s)
+        self.put_cursor(offer.perhaps.time_s, self.rows().index(LANE_OF_VOICE[offer.perhaps.voice]))
 
     def choose(self, hit: Hit | None) -> None:
         """Choose a hit and bring it into view."""
@@ -167,6 +188,7 @@ class WaveView(LayeredView):
         return Scene(
             self.document, self.hits(), self.rows(), view.width(), view.height(), scale,
             self.horizontalScrollBar().value() / scale, self.chosen, self.cursor_s, self.cursor_row, self.spectral,
+            self.offers, self.chosen_offer,
         )  # fmt: skip
 
     def x_of(self, seconds: float) -> float:
@@ -222,6 +244,7 @@ class WaveView(LayeredView):
         (paint.paint_spectrum if self.spectral else paint.paint_wave)(painter, scene)
         paint.paint_lines(painter, scene, self.region)
         paint.paint_hits(painter, scene, ratio)
+        paint.paint_offers(painter, scene)
         paint.paint_cursor(painter, scene)
         paint.paint_gutter(painter, scene)
         painter.end()
@@ -239,6 +262,14 @@ class WaveView(LayeredView):
         ]
         away, index = min(near, default=(_GRAB_PX + 1, 0))
         return scene.hits[index] if away <= _GRAB_PX else None
+
+    def _offer_at(self, x: float, y: float) -> Offer | None:
+        scene = self.scene()
+        for offer in self.offers:
+            rect = scene.row_rect(scene.rows.index(LANE_OF_VOICE[offer.perhaps.voice]))
+            if rect.top() <= y < rect.bottom() and abs(scene.x_of(offer.perhaps.time_s) - x) <= _GRAB_PX:
+                return offer
+        return None
 
     def _beat_at(self, x: float) -> int | None:
         """The nearest beat, in ticks, where there are beats."""
@@ -262,6 +293,9 @@ class WaveView(LayeredView):
         if found is not None:
             self.choose(found)
             self.hit_clicked.emit(found)
+        elif (offer := self._offer_at(x, y)) is not None:
+            self.choose_offer(offer)
+            self.moment_clicked.emit(offer.perhaps.time_s)
         elif x > GUTTER_W:
             scene = self.scene()
             rows = [i for i in range(len(scene.rows)) if scene.row_rect(i).contains(event.position())]

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
+from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.reading import Hints
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import FIRST_OWN_KEY
@@ -33,7 +34,8 @@ class Listening:
     """What was heard in the recording, what the user said about it, and the groove that follows from both.
 
     `confidence[i]` belongs to hit i of the explained groove's pattern; `heard` and `sure` are as they were heard,
-    before any correction. `closed_s` pairs the onset of an open hat with the moment it is closed again.
+    before any correction. `closed_s` pairs the onset of an open hat with the moment it is closed again; `perhaps` are
+    strokes at odds too low to be played.
     """
 
     explained: Explained
@@ -44,6 +46,7 @@ class Listening:
     hints: Hints = field(default_factory=Hints)
     corrections: Corrections = field(default_factory=Corrections)
     closed_s: tuple[tuple[float, float], ...] = ()
+    perhaps: tuple[Perhaps, ...] = ()
 
 
 @dataclass(frozen=True)
