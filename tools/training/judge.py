@@ -22,7 +22,7 @@ from ghoststep.listen.context import Weights, heard_again
 from ghoststep.listen.explain import explain
 from ghoststep.listen.hearing import LIMITS, decided, listen
 from ghoststep.listen.voicenet import NET_GROUPS
-from ghoststep.music.kit import VOICE_BY_NAME, VOICES
+from ghoststep.music.kit import VOICES, voice
 
 TOLERANCE_S = 0.030
 AUDIBLE_DB = 3.0
@@ -82,7 +82,7 @@ def heard_case(file: Path) -> Case:
     return Case(
         file.stem,
         np.array([h["time_s"] for h in hits]),
-        np.array([VOICE_BY_NAME[h["voice"]].group for h in hits]),
+        np.array([voice(h["voice"]).group for h in hits]),
         np.array([h["ghost"] and not h.get("grace") for h in hits], bool),
         np.array([h.get("over_db", np.nan) for h in hits]),
         kept.performance.onset_s,

@@ -17,7 +17,7 @@ import torch
 from torch import nn
 from torch.optim.swa_utils import AveragedModel, get_ema_multi_avg_fn
 
-from ghoststep.listen.own_strokes import template_shares
+from ghoststep.listen.own_strokes import OWN_SCALE, template_shares
 from tools.training.network import GROUPS, ORNAMENTS, PARTS, VOICES, VoiceNet, save, unfolded
 
 GROUP_OF_VOICE = np.array([4, 4, 4, 4, 2, 2, 2, 3, 3, 1, 1, 3, 0, 2])  # kick, snare, hat, toms, cymbals
@@ -72,7 +72,7 @@ def own(x: torch.Tensor, shares: torch.Tensor) -> torch.Tensor:
     """What differs from the clip's own strokes, as `listen/own_strokes.py`; shape (clips, n, OWN_SIZE)."""
     fine = x[..., : PARTS[0]]
     has = (shares.sum(dim=-1, keepdim=True) > 0).float()
-    return torch.cat([has * (fine - shares @ fine), has], dim=-1)
+    return torch.cat([OWN_SCALE * has * (fine - shares @ fine), has], dim=-1)
 
 
 def place_in_time(batch: dict[str, torch.Tensor], *, bars: float, wrong: float) -> tuple[torch.Tensor, torch.Tensor]:

@@ -35,7 +35,7 @@ _EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
 # Meters that are tried, with a prior in nats.
 METERS: tuple[tuple[Meter, float], ...] = (
     (Meter(4, 4), 0.0),
-    (Meter(2, 4), -8.0),
+    (Meter(2, 4), -12.0),
     (Meter(3, 4), -4.0),
     (Meter(6, 8), -4.5),
     (Meter(12, 8), -4.5),
@@ -51,7 +51,7 @@ METERS: tuple[tuple[Meter, float], ...] = (
 
 _IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
 _IN_FOUR_NATS = 1.0
-_SLOW_SIX_BPM = 84.0  # dotted quarters a minute up to which 6/8 is counted in two
+_SLOW_SIX_BPM = 100.0  # dotted quarters a minute up to which 6/8 is counted in two
 
 
 @dataclass(frozen=True)

@@ -13,12 +13,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.explain import Explained, Hints, explain
+from ghoststep.listen.explain import Explained, Hints, explain, explain_again
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, chance_of, decided, listen, with_closings
 from ghoststep.listen.snap import snapped
 from ghoststep.listen.sustain import without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear_in_bars
-from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
@@ -51,18 +50,13 @@ def hear_groove(
     explained = explain(first.performance, hints, confidence=first.confidence)
     progress(0.95)
     if not explained.readings:  # too little to have a context
-        return with_closings(first, samples, rate), explained
+        return with_closings(first), explained
     second = heard_again(first, explained, weights or Weights())
-    # Tempo and meter are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
-    pattern = explained.groove.pattern
-    tempo_bpm = 60 * pattern.length_ticks / TICKS_PER_QUARTER / explained.groove.length_s
-    given = hints or Hints()
-    settled = replace(given, tempo_bpm=tempo_bpm, meter=pattern.meter)
-    try:
-        again = explain(second.performance, settled, confidence=second.confidence)
-    except InputError:  # what is left no longer carries that tempo: then the first hearing stands
-        return with_closings(first, samples, rate), explained
-    return with_closings(second, samples, rate), replace(again, readings=explained.readings)
+    # Tempo and bars are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
+    assert explained.frame is not None
+    again = explain_again(second.performance, explained.frame, hints or Hints(), confidence=second.confidence)
+    kept = replace(again, readings=explained.readings, lost_s=explained.lost_s, by_click=explained.by_click)
+    return with_closings(second), kept
 
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:
@@ -71,9 +65,9 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
     heard = shifted(without_ringing_snares(heard, first.moments_s), first.moments_s, explained, weights)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
-    return decided(
-        first.moments_s, heard, length_s=first.performance.length_s, cut=first.performance.cut, remarks=remarks
-    )
+    played = first.performance
+    again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)
+    return replace(again, sound=first.sound)
 
 
 def shifted(heard: Heard, moments_s: Floats, explained: Explained, weights: Weights) -> Heard:

@@ -7,7 +7,7 @@ Steps: (1) pulses (`pulse`) and readings of bars on them (`bars`) are judged tog
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -67,6 +67,7 @@ class Explained:
     passages: tuple[Passage, ...] = ()
     lost_s: float | None = None
     by_click: bool = False  # leans are told against a click, and not against the player's own pulse
+    frame: Frame | None = field(default=None, compare=False, repr=False)  # what a second hearing may go on from
 
     @property
     def swing(self) -> Swing:
@@ -120,27 +121,50 @@ def explain(
         raise InputError(
             f"A bar of {hints.meter} lasts more than {LONGEST_BAR_QUARTERS} quarters: too long to be heard as one."
         )
-    meant = np.full(len(performance), np.nan) if meant_s is None else meant_s
-    onset_s = performance.onset_s
-    groups = [VOICES[v].group for v in performance.voice]
-    graces = grace_notes(onset_s, groups, performance.velocity)
-    main = np.array([i for i in np.argsort(onset_s, kind="stable") if i not in graces])
+    main = _mains(performance)[1]
     ranked: tuple[TempoReading, ...] = ()
     lost_s = None
-    if len(main) < 2 or np.ptp(onset_s[main]) < 0.2:
-        frame = lonely_frame(float(onset_s[main[0]]), hints)
+    if len(main) < 2 or np.ptp(performance.onset_s[main]) < 0.2:
+        frame = lonely_frame(float(performance.onset_s[main[0]]), hints)
     else:
         frame, ranked, lost_s = best_frame(performance, main, hints, progress)
     progress(0.9)
     if hints.click is not None:
         frame = replace(frame, line=hints.click.line(frame.line), fixed_line=True)
-    frame = fitted(performance, main, frame, meant)
-    if performance.cut and not frame.fixed_line:
-        frame = to_length(frame, performance.length_s)
-    explained = _assembled(performance, graces, frame, hints, confidence, meant)
+    explained = explain_again(performance, frame, hints, confidence=confidence, meant_s=meant_s)
     if hints.click is not None:
         _check_click(hints.click, explained)
     return replace(explained, readings=ranked, lost_s=lost_s, by_click=hints.click is not None)
+
+
+def _mains(performance: Performance) -> tuple[dict[int, int], NDArray[np.int64]]:
+    """Grace notes with their main notes, and the hits that are none, in the order of time."""
+    groups = [VOICES[v].group for v in performance.voice]
+    graces = grace_notes(performance.onset_s, groups, performance.velocity)
+    return graces, np.array([i for i in np.argsort(performance.onset_s, kind="stable") if i not in graces])
+
+
+def explain_again(
+    performance: Performance,
+    frame: Frame,
+    hints: Hints,
+    *,
+    confidence: NDArray[np.float64] | None = None,
+    meant_s: NDArray[np.float64] | None = None,
+) -> Explained:
+    """Explain a performance whose bars are known already: only line, spots and feel are fitted.
+
+    Parameters
+    ----------
+    frame
+        The frame of an earlier explanation of nearly the same hits.
+    """
+    meant = np.full(len(performance), np.nan) if meant_s is None else meant_s
+    graces, main = _mains(performance)
+    frame = fitted(performance, main, frame, meant)
+    if performance.cut and not frame.fixed_line:
+        frame = to_length(frame, performance.length_s)
+    return replace(_assembled(performance, graces, frame, hints, confidence, meant), frame=frame)
 
 
 def _check_click(click: Click, explained: Explained) -> None:

@@ -16,7 +16,7 @@ from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
-from ghoststep.listen.spectrum import LISTEN_RATE
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats
 from ghoststep.listen.sustain import falls, without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear
 from ghoststep.music.errors import InputError
@@ -57,6 +57,7 @@ class Hearing:
     heard: Heard
     closed_s: tuple[tuple[float, float], ...] = ()  # onset and closing of open hats that are closed again
     perhaps: tuple[Perhaps, ...] = ()  # strokes at odds too low to be played
+    sound: Floats | None = None  # what was listened to, prepared
 
 
 def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -123,7 +124,8 @@ def listen(
     if not hits.any() or np.median(attack_rises(raw)[hits]) < _LEAST_RISE or hits.mean() < _LEAST_SHARE:
         remarks.append(UNLIKE_DRUMS)
     cut = cut_to_loop(sound, moments[hits])
-    return decided(moments, heard, length_s=len(sound) / LISTEN_RATE, cut=cut, remarks=tuple(remarks))
+    found = decided(moments, heard, length_s=len(sound) / LISTEN_RATE, cut=cut, remarks=tuple(remarks))
+    return replace(found, sound=sound)
 
 
 def decided(
@@ -280,19 +282,14 @@ def _with_graces(strokes: list[_Stroke]) -> list[_Stroke]:
     return sorted(out)
 
 
-def with_closings(hearing: Hearing, samples: NDArray[np.float32], rate: int) -> Hearing:
-    """The hearing with the moments at which its open hats are closed again.
-
-    Parameters
-    ----------
-    samples, rate
-        The recording that was listened to.
-    """
+def with_closings(hearing: Hearing) -> Hearing:
+    """The hearing with the moments at which its open hats are closed again, and without the sound that told them."""
+    sound, hearing = hearing.sound, replace(hearing, sound=None)
     names = np.array([VOICES[v].name for v in hearing.performance.voice])
     hats = np.array([VOICES[v].group == "hat" for v in hearing.performance.voice], bool)
     opened = hearing.performance.onset_s[(names == "hat_open") | (names == "hat_half")]
-    if not len(opened):
+    if sound is None or not len(opened):
         return hearing
-    found = closings_s(prepared(samples, rate), opened, np.sort(hearing.performance.onset_s[hats]))
+    found = closings_s(sound, opened, np.sort(hearing.performance.onset_s[hats]))
     pairs = tuple((float(a), float(b)) for a, b in zip(opened, found, strict=True) if np.isfinite(b))
     return replace(hearing, closed_s=pairs)

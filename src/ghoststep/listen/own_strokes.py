@@ -14,6 +14,7 @@ from ghoststep.listen.spectrum import Floats
 
 FINE = PARTS[0]
 OWN_SIZE = FINE + 1  # the difference, and whether there was a template
+OWN_SCALE = 5.0  # so that differences are about as large as the other inputs are spread
 FEWEST = 2  # other strokes that make a template
 # Log-odds: below the first there is hardly a snare, above the second another group is struck.
 SNARELESS_ODDS, STRUCK_ODDS = -1.4, 0.0
@@ -21,7 +22,7 @@ _SNARE, _COMBINED = 1, (0, 2, 3, 4)  # of voicenet.NET_GROUPS: kick, hat, toms a
 
 
 def against_own(patches: Floats, group_odds: Floats) -> Floats:
-    """The difference of each fine patch to its template, and 1 where there is one; shape (n, OWN_SIZE).
+    """The difference of each fine patch to its template, scaled, and 1 where there is one; shape (n, OWN_SIZE).
 
     Parameters
     ----------
@@ -44,7 +45,7 @@ def against_own(patches: Floats, group_odds: Floats) -> Floats:
             continue
         total = fine[members[mine]].sum(axis=0, dtype=np.float64)
         own = np.where(mine[has, None], fine[members[has]], 0)
-        out[members[has], :FINE] = fine[members[has]] - (total - own) / others[has, None]
+        out[members[has], :FINE] = OWN_SCALE * (fine[members[has]] - (total - own) / others[has, None])
         out[members[has], FINE] = 1
     return out
 

@@ -73,7 +73,7 @@ def find_pulses(
     *,
     near_step_s: tuple[float, ...] = (),
     also_step_s: tuple[float, ...] = (),
-    count: int = 7,
+    count: int = 4,
     progress: Callable[[float], None] = lambda share: None,
 ) -> list[Pulse]:
     """Pulses that explain the moments, best first.
@@ -92,7 +92,7 @@ def find_pulses(
     if near_step_s:
         steps = list(near_step_s)
     else:
-        base = 1 / coherent_hz(times_s, weights, count=11)
+        base = 1 / coherent_hz(times_s, weights, count=7)
         wanted = list(also_step_s)
         wanted += [s * f for s in base for f in (1.0, 2.0, 0.5) if 1 / _HIGHEST_HZ <= s * f <= 1 / _LOWEST_HZ]
         # The line finds its way from a few per cent off, so one start of a neighbourhood is enough.

@@ -194,7 +194,7 @@ def _long(
         inside = (times >= start) & (times < start + _STRETCH_S)
         if inside.sum() < _LEAST_IN_STRETCH or np.ptp(times[inside]) < 0.2:
             continue  # a rest, or next to one: nothing can be told there
-        found = find_pulses(times[inside], weights[inside], near_step_s=steps, count=6)
+        found = find_pulses(times[inside], weights[inside], near_step_s=steps)
         read = [r.score for p in found for r in _read(_whole(p), classes[inside], hints, 0.0, _USUAL_METERS)[:1]]
         if read and (best is None or max(read) / inside.sum() > best[0]):
             best = max(read) / inside.sum(), found, start + _STRETCH_S / 2
@@ -202,7 +202,7 @@ def _long(
         return _short(times, weights, steps, progress)
     out: list[Carried] = []
     lost: list[float | None] = []
-    for pulse in best[1][:4]:
+    for pulse in best[1]:
         progress(0.5)
         numbers, line, gone = followed(times, weights, pulse, best[2])
         rest = times - line.seconds(numbers) - pulse.odd_s * (numbers % 2)
@@ -256,9 +256,9 @@ def _read(
         bar_line=None if hints.downbeat_s is None else _nearest_step(line, pulse.odd_s, hints.downbeat_s),
     )
     out = []
+    fit = nats * _weight(line, numbers)
     for r in found[:_BEST_OF_PULSE]:
         whole = (_loop_nats if cut else _whole_bars_nats)(r, line, numbers, length_s)
-        fit = nats * _weight(line, numbers)
         out.append(_Read(r.score + fit + whole, r, numbers, pulse.odd_s, line, fit, whole))
     return out
 
