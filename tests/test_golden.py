@@ -15,6 +15,7 @@ from typing import Any
 
 import mido
 import pytest
+from tests import golden_more as more
 
 from ghoststep.craft import ghosts, rudiments, sticking
 from ghoststep.feel.perform import perform
@@ -46,6 +47,11 @@ COVERED = (
 )  # fmt: skip
 GOLDEN = Path(__file__).parent / "golden"
 WRITE = os.environ.get("GHOST_STEP_GOLDEN") == "write"
+# What is struck before bar 1 puts an empty bar ahead of everything.
+EARLY = textgrid.parse_grid(
+    "bar 2 tempo 96 -> 120 over 1\nbar 3 meter 3/4\nlean kick -20\n"
+    "kick X------x--X----- | X------x--X---x- | X-----------\nhit crash bar 3 2 velocity 99\n"
+)
 BASE = textgrid.parse_grid((GOLDEN / "base.grid.txt").read_text())
 
 
@@ -197,6 +203,13 @@ CASES: dict[str, Callable[[], str]] = {
     "spots": spot_names,
     "grid": lambda: textgrid_out.grid_text(BASE),
     "heard": heard,
+    "lines": more.read_lines,
+    "midi-read": more.read_midi,
+    "tables": more.tables,
+    "names": more.names,
+    "proposed": more.proposed,
+    "followed": lambda: more.followed(BASE),
+    "midi-early": lambda: midi_text(EARLY),
 }
 
 
