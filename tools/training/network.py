@@ -54,7 +54,7 @@ class VoiceNet(nn.Module):
         self, x: torch.Tensor, own: torch.Tensor, place: torch.Tensor, known: torch.Tensor, real: torch.Tensor
     ) -> torch.Tensor:
         flag = known[:, None, None].expand(*x.shape[:2], 1)
-        inner = self.first(x) + self.own(own) * known[:, None, None]
+        inner = self.first(x) + self.own(self.drop(own)) * known[:, None, None]
         h = self.second(torch.cat([self.drop(torch.relu(inner)), flag], dim=-1))
         angle = 2 * np.pi * place[..., None] / torch.tensor(WAVES)
         turn = (torch.cos(angle)[:, None], torch.sin(angle)[:, None])

@@ -20,6 +20,7 @@ from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
 from ghoststep.work.offers import offers
+from ghoststep.work.tracks import hear_tracks
 
 _SHOWN = 6  # strokes that may be one are named, then counted
 
@@ -32,7 +33,10 @@ def listen(options: argparse.Namespace) -> int:
     keys = read_keys(keys_file())
     passage = _passage(options)
     trust = Trust.FILE if options.trust_file else Trust.HITS if options.ignore_file else Trust.COMPARE
-    if options.file.is_dir():
+    file = options.files[0]
+    if len(options.files) > 1:
+        return _listen_together(options, hints, keys)
+    if file.is_dir():
         if passage is not None:
             raise InputError("A passage can be taken from one file, not from a folder.")
         # What starts processes takes a while to import, and one file needs none of it.
@@ -40,14 +44,28 @@ def listen(options: argparse.Namespace) -> int:
         from ghoststep.work.folder import listen_folder
 
         outs = FolderOuts(options.json, options.midi, options.grid, options.division, trust)
-        return listen_folder(options.file, outs, keys, hints, processes=options.processes, again=options.again)
-    check_outputs((options.json, options.midi, options.grid), (options.file, options.teach))
+        return listen_folder(file, outs, keys, hints, processes=options.processes, again=options.again)
+    check_outputs((options.json, options.midi, options.grid), (file, options.teach))
     if options.mouth:
         taught = tuple(options.sounds.split(",")) if options.sounds else ()
-        document = hear_mouth_file(options.file, hints, taught=taught, lesson=options.teach, passage_s=passage)
+        document = hear_mouth_file(file, hints, taught=taught, lesson=options.teach, passage_s=passage)
     else:
-        document = hear_file(options.file, keys, hints, passage_s=passage, trust=trust)
+        document = hear_file(file, keys, hints, passage_s=passage, trust=trust)
     told = _write(document, (options.json, options.midi, options.grid), options.division, keys)
+    _report(document)
+    for line in told:
+        print(f"  {line}")
+    return 0
+
+
+def _listen_together(options: argparse.Namespace, hints: Hints, keys: KeyMap) -> int:
+    """Several tracks of one performance."""
+    if options.mouth or _passage(options) is not None or options.again or options.processes:
+        raise InputError("Several files are listened to together, as tracks of one performance: whole, and as drums.")
+    outs = (options.json, options.midi, options.grid)
+    check_outputs(outs, tuple(options.files))
+    document = hear_tracks(options.files, hints)
+    told = _write(document, outs, options.division, keys)
     _report(document)
     for line in told:
         print(f"  {line}")

@@ -75,7 +75,13 @@ def _run(words: list[str]) -> int:
 
 
 def _listen_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("file", type=Path, help="a recording or MIDI file, or a folder of them")
+    parser.add_argument(
+        "files",
+        nargs="+",
+        type=Path,
+        metavar="FILE",
+        help="a recording or MIDI file, a folder of them, or several tracks of one performance, heard together",
+    )
     parser.add_argument("--json", type=Path, metavar="OUT", help="write the analysis (for a folder: a folder)")
     parser.add_argument("--midi", type=Path, metavar="OUT", help="write the groove as MIDI (for a folder: a folder)")
     parser.add_argument("--grid", type=Path, metavar="OUT", help="write the groove as a text grid (likewise)")

@@ -46,7 +46,20 @@ def hear_groove(
 
     Parameters and errors are those of `hearing.listen` and `explain.explain`.
     """
-    first = listen(samples, rate, progress=progress)
+    return groove_of(listen(samples, rate, progress=progress), hints, weights=weights, progress=progress)
+
+
+def groove_of(
+    first: Hearing,
+    hints: Hints | None = None,
+    *,
+    weights: Weights | None = None,
+    progress: Callable[[float], None] = lambda share: None,
+) -> tuple[Hearing, Explained]:
+    """A first hearing to groove: explain, hear again with the groove in mind, explain again.
+
+    Parameters and errors are those of `explain.explain`.
+    """
     explained = explain(first.performance, hints, confidence=first.confidence)
     progress(0.95)
     if not explained.readings:  # too little to have a context

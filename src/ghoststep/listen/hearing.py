@@ -115,11 +115,61 @@ def listen(
     if float((np.abs(samples) >= 0.999).mean()) > 1e-3:
         remarks.append("The recording is clipped; velocities near the top are less sure.")
     progress(0.1)
-    moments, raw, levels = _all_candidates(sound, progress)
+    found = _heard(sound, *_all_candidates(sound, progress), progress=progress)
+    return replace(found, remarks=(*remarks, *found.remarks))
+
+
+def heard_at(
+    sound: Floats,
+    moments_s: NDArray[np.float64],
+    *,
+    given: Floats,
+    levels: Mapping[int, NDArray[np.float64]],
+    progress: Callable[[float], None] = lambda share: None,
+) -> Hearing:
+    """Hear the drums at candidates that are known, with what else is known of them.
+
+    Parameters
+    ----------
+    sound
+        As `prepared` gives it.
+    moments_s
+        Ascending, shape (n,).
+    given
+        Added to the log-odds of NET_GROUPS, shape (n, groups).
+    levels
+        Levels in dB of some groups by their number, shape (n,) each, better than those in the sound.
+
+    Raises
+    ------
+    InputError
+        Where there is no candidate, or nothing is struck.
+    """
+    level_db = levels_db(sound, moments_s)
+    raw = raw_patches(sound, moments_s)
+    progress(0.8)
+    return _heard(sound, moments_s, raw, level_db, given=given, better=levels, progress=progress)
+
+
+def _heard(
+    sound: Floats,
+    moments: NDArray[np.float64],
+    raw: Floats,
+    levels: NDArray[np.float64],
+    *,
+    given: Floats | None = None,
+    better: Mapping[int, NDArray[np.float64]] | None = None,
+    progress: Callable[[float], None],
+) -> Hearing:
+    """What is struck at the candidates, and whether it sounds like drums at all."""
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
-    heard = without_ringing_snares(hear(patches(raw, moments, levels), moments, levels, falls(raw)), moments)
+    seen = patches(raw, moments, levels)
+    for g, level_db in (better or {}).items():
+        levels[:, g] = level_db
+    heard = without_ringing_snares(hear(seen, moments, levels, falls(raw), given), moments)
     progress(0.9)
+    remarks = []
     hits = chance_of(heard.group_odds).max(axis=1) >= 0.5
     if not hits.any() or np.median(attack_rises(raw)[hits]) < _LEAST_RISE or hits.mean() < _LEAST_SHARE:
         remarks.append(UNLIKE_DRUMS)

@@ -43,6 +43,7 @@ class Heard:
     level_db: NDArray[np.float64]  # (n, groups)
     fall: Floats  # (n,) how far the sound has fallen after 150 ms, see `sustain.falls`
     fine: NDArray[np.float16]  # (n, FINE) the fine part of each patch, to be heard again
+    given: Floats | None = None  # (n, groups) what else is known, in log-odds, as from a drum's own track
 
 
 Weights = dict[str, Floats]
@@ -63,13 +64,20 @@ def _weights(name: str) -> Weights:
 
 
 def hear(
-    patches: Floats, moments_s: NDArray[np.float64], level_db: NDArray[np.float64], fall: Floats | None = None
+    patches: Floats,
+    moments_s: NDArray[np.float64],
+    level_db: NDArray[np.float64],
+    fall: Floats | None = None,
+    given: Floats | None = None,
 ) -> Heard:
-    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known; `fall` is kept with what is heard."""
+    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known; `fall` is kept with what is heard, and
+    `given` is added to the odds of the groups now and whenever they are heard again.
+    """
     fallen = np.full(len(patches), np.inf, np.float32) if fall is None else fall
     inner = np.stack([patches @ w["first.weight"].T + w["first.bias"] for w in _networks()])
     kept = patches[:, :FINE].astype(np.float16)
-    return _judged(inner, kept, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
+    heard = _judged(inner, kept, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
+    return heard if given is None else replace(heard, group_odds=heard.group_odds + given, given=given)
 
 
 def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
@@ -79,7 +87,8 @@ def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
     own = against_own(first.fine.astype(np.float32), first.group_odds)
     inner = np.stack([x + own @ w["own.weight"].T for x, w in zip(first.inner, _networks(), strict=True)])
     again = _judged(inner, first.fine, bars, 1.0, first.level_db, first.fall)
-    return replace(again, inner=first.inner)
+    odds = again.group_odds if first.given is None else again.group_odds + first.given
+    return replace(again, inner=first.inner, group_odds=odds, given=first.given)
 
 
 def _judged(

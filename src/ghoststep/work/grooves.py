@@ -20,6 +20,7 @@ from ghoststep.listen.context import hear_groove
 from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
 from ghoststep.listen.given import Fit, Stated, explain_stated, fit_of
+from ghoststep.listen.hearing import Hearing
 from ghoststep.listen.mouth import hear_mouth, lesson_of
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
@@ -177,6 +178,11 @@ def hear_recording(recording: Recording, name: str, hints: Hints, progress: Prog
     except InputError as error:
         raise InputError(f"{recording.name}: {error}") from error
     progress(1.0)
+    return document_of(heard, explained, recording, name, hints)
+
+
+def document_of(heard: Hearing, explained: Explained, recording: Recording, name: str, hints: Hints) -> Document:
+    """A document of what was heard in a recording, and of the groove that was found in it."""
     confidence = tuple(float(heard.confidence[i]) for i in explained.source)
     remarks = (*heard.remarks, *_remarks(explained))
     sure = tuple(float(c) for c in heard.confidence)

@@ -39,6 +39,7 @@ from ghoststep.desk.parts.widgets import label
 from ghoststep.files.demo import demo_mouth, demo_recordings
 from ghoststep.files.places import log_file
 from ghoststep.files.safe import shown
+from ghoststep.files.sound import SOUND_SUFFIXES
 from ghoststep.music.errors import InputError, tidy
 from ghoststep.session.document.document import Document
 
@@ -278,6 +279,17 @@ class Window(QMainWindow):
             shows = [p.name for p in PLACES.values() if path.suffix.lower() in p.opens]
             self.go(shows[0] if shows else _FIRST)
 
+    def open_all(self, files: list[Path]) -> None:
+        """Open a file; several sound files are tracks of one performance."""
+        if len(files) > 1 and all(f.suffix.lower() in SOUND_SUFFIXES for f in files):
+            if self.may_leave():
+                self.studio.listen_together(tuple(files))
+                self.go(_FIRST)
+            return
+        self.open(files[0])
+        if len(files) > 1:
+            self.say(f"Only one file opens at a time, other than tracks of sound: {shown(files[0])}.", True)
+
     def _fill_demo(self, menu: QMenu) -> None:
         for file in demo_recordings():
             action = menu.addAction(file.stem.replace("-", " ").capitalize())
@@ -355,9 +367,7 @@ class Window(QMainWindow):
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if files:
             event.acceptProposedAction()
-            self.open(files[0])
-            if len(files) > 1:
-                self.say(f"Only one file opens at a time: {shown(files[0])}.", True)
+            self.open_all(files)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.may_leave():

@@ -312,6 +312,16 @@ class Studio(Playback):
             path,
         )
 
+    def listen_together(self, paths: tuple[Path, ...]) -> None:
+        """Listen to several files as tracks of one performance."""
+        from ghoststep.work.tracks import hear_tracks
+
+        self._listen(
+            f"Listening to {len(paths)} tracks together",
+            lambda progress: hear_tracks(paths, Hints(), progress),
+            None,
+        )
+
     def hear_passage(self, path: Path, start_s: float, end_s: float) -> None:
         """Play a stretch of a file that is not open yet."""
         from ghoststep.files.sound import read_passage

@@ -1,0 +1,61 @@
+"""Several files of one performance, a track per microphone or per drum, listened to together."""
+
+import io
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+import soundfile
+
+from ghoststep.files.safe import shown
+from ghoststep.files.sound import SOUND_SUFFIXES, read_recording
+from ghoststep.listen.context import groove_of
+from ghoststep.listen.reading import Hints
+from ghoststep.listen.spectrum import Floats
+from ghoststep.listen.tracks import Track, listen_together, mixed
+from ghoststep.music.errors import InputError
+from ghoststep.session.document.document import Document, Recording
+from ghoststep.work.grooves import Progress, document_of, plain_name
+
+
+def hear_tracks(paths: Sequence[Path], hints: Hints, progress: Progress = lambda share: None) -> Document:
+    """Listen to several sound files as tracks of one performance; the document's recording is their mix.
+
+    Raises
+    ------
+    InputError
+        Where one cannot be read, is no sound, or they are not of one rate and length.
+    """
+    for path in paths:
+        if path.suffix.lower() not in SOUND_SUFFIXES:
+            raise InputError(
+                f"{shown(path)} is no sound file: several files are listened to together, as tracks of one performance."
+            )
+    recordings = [read_recording(path) for path in paths]
+    progress(0.1)
+    tracks = [Track(r.name, r.samples, r.rate) for r in recordings]
+    mix, rate = mixed(tracks)
+    heard, explained = groove_of(listen_together(tracks, progress=progress), hints, progress=progress)
+    progress(1.0)
+    known = [f"{t.name} as {t.group}" for t in tracks if t.group]
+    remark = f"{len(tracks)} tracks were listened to together" + (f": {', '.join(known)}." if known else ".")
+    name = _common_name(paths)
+    document = document_of(heard, explained, _recording(f"{name}.wav", mix, rate), name, hints)
+    assert document.listening is not None
+    return replace(document, listening=replace(document.listening, remarks=(remark, *document.listening.remarks)))
+
+
+def _common_name(paths: Sequence[Path]) -> str:
+    """What the names have in common, else the name of their folder."""
+    names = [plain_name(p) for p in paths]
+    length = next((i for i in range(min(map(len, names))) if len({n[i] for n in names}) > 1), min(map(len, names)))
+    common = names[0][:length].rstrip(" -_.")
+    return common if len(common) >= 3 else paths[0].resolve().parent.name or "Tracks"
+
+
+def _recording(name: str, mix: Floats, rate: int) -> Recording:
+    """The mix as a recording, with the bytes of a file of floating point samples, so that nothing is clipped."""
+    samples = mix[:, None]
+    data = io.BytesIO()
+    soundfile.write(data, samples, rate, format="WAV", subtype="FLOAT")
+    return Recording(name, data.getvalue(), samples, rate)
