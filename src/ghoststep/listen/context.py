@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.explain import Explained, Hints, explain, explain_again
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, chance_of, decided, listen, with_closings
 from ghoststep.listen.snap import snapped
-from ghoststep.listen.sustain import without_ringing_snares
+from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear_in_bars
 from ghoststep.music.time import TICKS_PER_QUARTER
 
@@ -76,7 +76,9 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     """The same candidates decided anew with what the groove makes likely."""
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
-    heard = shifted(without_ringing_snares(heard, first.moments_s), first.moments_s, explained, weights)
+    heard = without_ringing_snares(heard, first.moments_s)
+    heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)
+    heard = shifted(heard, first.moments_s, explained, weights)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
     played = first.performance
     again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)

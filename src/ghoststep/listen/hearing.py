@@ -12,7 +12,7 @@ import soxr
 from numpy.typing import NDArray
 
 from ghoststep.listen.closing import closings_s
-from ghoststep.listen.loudness import levels_db, unmasked, velocities
+from ghoststep.listen.loudness import hat_levels_db, levels_db, unmasked, velocities
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
@@ -165,6 +165,8 @@ def _heard(
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
     seen = patches(raw, moments, levels)
+    hat = NET_GROUPS.index("hat")
+    levels[:, hat] = hat_levels_db(sound, moments)  # better than what the network was shown
     for g, level_db in (better or {}).items():
         levels[:, g] = level_db
     heard = without_ringing_snares(hear(seen, moments, levels, falls(raw), given), moments)
@@ -289,7 +291,9 @@ def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, flo
             mine = voices == v
             at = struck[mine]
             alone = np.delete(chance[at], g, axis=1).max(axis=1) < 0.5
-            level_db = unmasked(group, heard.level_db[at], chance[at] >= 0.5)
+            level_db = (
+                heard.level_db[at, g] if group == "hat" else unmasked(group, heard.level_db[at], chance[at] >= 0.5)
+            )
             loud[mine] = velocities(heard.velocity[at, v].astype(float), level_db, alone)
         strokes = []
         for i, v, x in zip(struck, voices, loud, strict=True):

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.filters import bands
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
 from ghoststep.listen.voicenet import NET_GROUPS
 
 # Range in Hz and time in s over which a stroke of each of NET_GROUPS is measured.
@@ -31,6 +31,9 @@ _MASKERS: dict[str, tuple[str, ...]] = {
     "cymbals": ("snare", "toms"),
 }
 _LEAST_MASKED, _LEAST_EXCESS_DB = 3, 1.0
+# A hat is measured where nothing else is as loud, over some 40 ms; lower ranges are for recordings cut off below.
+_HAT_RANGES_HZ = ((11000, 18000), (8000, 12000), (6000, 9000), (3500, 6500))
+_HAT_CENTRE_S, _HAT_FFT, _OVER_NOISE_DB = 0.021, 2048, 12.0
 _LEAST_LEFT = 0.3  # of the share that is the voice's own
 
 
@@ -46,6 +49,27 @@ def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float
         b = np.clip(starts + round(time_s * LISTEN_RATE), 0, len(sound))
         out[:, g] = 10 * np.log10(np.maximum(total[b] - total[a], 1e-12))
     return out
+
+
+def hat_levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Level of the hats just after each moment, in the highest range that stands over the noise; shape (n,).
+
+    Up there hardly anything else sounds, so nothing has to be taken off; a recording that was cut off below is measured
+    where it still has something.
+    """
+    if not len(moments_s):
+        return np.zeros(0)
+    centres = np.rint((moments_s + _HAT_CENTRE_S) * LISTEN_RATE).astype(np.int64)
+    before = np.rint((moments_s - 2 * _HAT_CENTRE_S) * LISTEN_RATE).astype(np.int64)
+    power, quiet = (np.square(magnitudes_at(sound, at, _HAT_FFT), dtype=np.float64) for at in (centres, before))
+    hz = np.arange(_HAT_FFT // 2 + 1) * (LISTEN_RATE / _HAT_FFT)
+    for low, high in _HAT_RANGES_HZ:
+        inside = (hz >= low) & (hz < high)
+        level_db, noise_db = (10 * np.log10(p[:, inside].sum(axis=1) + 1e-14) for p in (power, quiet))
+        over_db = np.percentile(level_db, 70) - np.percentile(noise_db, 20)
+        if over_db >= _OVER_NOISE_DB:
+            break
+    return np.asarray(level_db)
 
 
 def velocities(
