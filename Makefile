@@ -76,21 +76,42 @@ clean:
 	@rm -rf build .venv
 
 # The listening network, from material we make ourselves; see docs/training.md.
-# A small try of the whole: make train TRAIN_KITS=24 TRAIN_MINUTES=0.3 TRAIN_DIR=build/small TRAIN_OUT=build/small/out
+# A small try of the whole: docs/training.md says how.
 TRAIN_PY ?= build/training/env/bin/python
 TRAIN_DIR ?= build/training
 TRAIN_KITS ?= 2800
 TRAIN_MINUTES ?= 45
 TRAIN_OUT ?= src/ghoststep/listen/data
-.PHONY: train
-train:
-	@setup/setup.sh run
+.PHONY: train judge-sets judge
+train: train-material
 	@mkdir -p $(TRAIN_OUT)
+	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
+	@for n in 1 2 3; do test -f $(TRAIN_DIR)/first-$$n.npz || PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
+		$(TRAIN_DIR)/ordinary $(TRAIN_DIR)/first-$$n.npz --minutes $(TRAIN_MINUTES) --seed $$n || exit 1; done
+	@for n in 1 2 3; do test -f $(TRAIN_DIR)/voices-$$n.npz || PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
+		$(TRAIN_DIR)/hard $(TRAIN_DIR)/voices-$$n.npz --minutes $(FINE_MINUTES) --rate 4e-4 --seed $$n \
+		--start $(TRAIN_DIR)/first-$$n.npz || exit 1; done
+	@cp $(TRAIN_DIR)/voices-[123].npz $(TRAIN_OUT)/
+
+# Made once; what is there already is not made again.
+FINE_MINUTES ?= 3
+.PHONY: train-material
+train-material:
+	@setup/setup.sh run
 	@command -v fluidsynth >/dev/null || { \
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
-	@$(PY) -m tools.training.examples $(TRAIN_DIR) --kits $(TRAIN_KITS) --minutes 600 --seed 21
-	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@$(TRAIN_PY) -m tools.training.train $(TRAIN_DIR) $(TRAIN_DIR)/voices-1.npz --minutes $(TRAIN_MINUTES)
-	@for n in 2 3; do $(TRAIN_PY) -m tools.training.train $(TRAIN_DIR) $(TRAIN_DIR)/voices-$$n.npz \
-		--minutes $(TRAIN_MINUTES) --rate 6e-4 --start $(TRAIN_DIR)/voices-$$((n - 1)).pt || exit 1; done
-	@cp $(TRAIN_DIR)/voices-[123].npz $(TRAIN_OUT)/
+	@$(PY) -m tools.training.examples $(TRAIN_DIR)/ordinary --kits $(TRAIN_KITS) --seed 21 --hard 0 --apart 0
+	@$(PY) -m tools.training.examples $(TRAIN_DIR)/hard --kits $(FINE_KITS) --seed 82 --hard 0.5 --apart 0.5
+FINE_KITS ?= 460
+
+# What listening is judged by: kits of other makers, more ghosts than usual, and single strokes of a recorded kit.
+JUDGE_SEED ?= 9800
+STROKES ?= /usr/share/sonic-pi/samples
+judge-sets:
+	@setup/setup.sh run
+	@$(PY) -m tools.training.kept_back build/kept/ordinary --bank $(TRAIN_DIR)/bank --cases 40 --seed $(JUDGE_SEED)
+	@$(PY) -m tools.training.kept_back build/kept/ghosts --bank $(TRAIN_DIR)/bank --cases 30 --seed $(JUDGE_SEED) --ghosts 0.15
+	@$(PY) -m tools.training.kept_back build/kept/strokes --cases 24 --seed $(JUDGE_SEED) --ghosts 0.08 --strokes $(STROKES)
+
+judge: judge-sets
+	@for s in ordinary ghosts strokes; do echo "$$s:"; $(PY) -m tools.training.judge build/kept/$$s; done

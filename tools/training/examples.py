@@ -28,8 +28,6 @@ CLIPS_PER_KIT = 6
 KITS_PER_SHARD = 20
 SAMPLED_SHARE = 0.6
 RECOLOURED_SHARE = 0.7
-APART_SHARE = 0.5
-HARD_SHARE = 0.5
 INAUDIBLE_DB = -6.0
 
 
@@ -70,30 +68,38 @@ def labelled(
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("out", type=Path)
-    parser.add_argument("--minutes", type=float, default=20)
+    parser.add_argument("--minutes", type=float, default=600)
     parser.add_argument("--kits", type=int, default=10**6)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--hard", type=float, default=0.5, help="share of clips full of ghosts under hats and kicks")
+    parser.add_argument("--apart", type=float, default=0.5, help="share of kits whose layers differ in more than level")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    bank = [sampled_kit(*name, cache=options.out / "bank") for name in TRAINED]
+    bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in TRAINED]
     started, shard, parts = time.monotonic(), 0, []
     for number in range(options.kits):
+        made = options.out / f"examples-{options.seed}-{shard:04}.npz"
+        if made.exists() and number // KITS_PER_SHARD == shard and not parts:
+            shard += number % KITS_PER_SHARD == KITS_PER_SHARD - 1  # made by an earlier run
+            continue
         rng = np.random.default_rng([options.seed, number])
         kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
         if rng.random() < RECOLOURED_SHARE:
             kit = recoloured(kit, rng)
-        if rng.random() < APART_SHARE:
+        if rng.random() < options.apart:
             kit = layered_apart(kit, rng)
         for _ in range(CLIPS_PER_KIT):
             length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
-            playing = random_playing(rng, length_s=length_s, hard=rng.random() < HARD_SHARE)
+            playing = random_playing(rng, length_s=length_s, hard=rng.random() < options.hard)
             sound, over_db = judged_clip(playing.strikes, kit, rng, length_s=length_s)
             parts.append(labelled(playing, sound, over_db, rng))
         over = time.monotonic() - started > 60 * options.minutes
-        if len(parts) >= KITS_PER_SHARD * CLIPS_PER_KIT or over or number == options.kits - 1:
+        if len(parts) >= KITS_PER_SHARD * CLIPS_PER_KIT or number == options.kits - 1:
             merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}
             merged["ends"] = np.cumsum(merged["ends"])
-            np.savez(options.out / f"examples-{options.seed}-{shard:04}.npz", **merged)
+            partly = made.with_suffix(".part.npz")
+            np.savez(partly, **merged)
+            partly.rename(made)  # a run that is stopped leaves whole files only
             print(f"kits {number + 1}, shard {shard}: {len(merged['x'])} candidates", flush=True)
             parts, shard = [], shard + 1
         if over:

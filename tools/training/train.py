@@ -168,8 +168,9 @@ def main() -> None:
     parser.add_argument("--threads", type=int, default=2)
     parser.add_argument("--start", type=Path, help="go on from this state (.pt) or these weights (.npz)")
     parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
+    parser.add_argument("--seed", type=int, default=1)
     options = parser.parse_args()
-    torch.manual_seed(1)
+    torch.manual_seed(options.seed)
     torch.set_num_threads(options.threads)
     clips = load(options.examples)
     kept = list(range(len(clips.spans)))[-max(60, len(clips.spans) // 25) :]
