@@ -89,7 +89,7 @@ train: train-material
 	@for n in 1 2 3; do test -f $(TRAIN_DIR)/first-$$n.npz || PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
 		$(TRAIN_DIR)/ordinary $(TRAIN_DIR)/first-$$n.npz --minutes $(TRAIN_MINUTES) --seed $$n || exit 1; done
 	@for n in 1 2 3; do test -f $(TRAIN_DIR)/voices-$$n.npz || PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
-		$(TRAIN_DIR)/hard $(TRAIN_DIR)/voices-$$n.npz --minutes $(FINE_MINUTES) --rate 4e-4 --seed $$n \
+		$(TRAIN_DIR)/hard $(TRAIN_DIR)/voices-$$n.npz --minutes $(FINE_MINUTES) --rate 1.5e-3 --only-own --seed $$n \
 		--start $(TRAIN_DIR)/first-$$n.npz || exit 1; done
 	@cp $(TRAIN_DIR)/voices-[123].npz $(TRAIN_OUT)/
 

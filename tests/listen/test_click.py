@@ -42,7 +42,7 @@ def test_all_early_against_the_click_comes_out() -> None:
 
 def test_without_a_click_only_what_differs_is_told() -> None:
     found = explain(against(EARLY_S, snare_late_s=0.010))
-    assert lean_words(found) == "snare 10 ms late against the player's own pulse"
+    assert lean_words(found) == "snare 10 ms late against own pulse"
     clicked = explain(against(EARLY_S, snare_late_s=0.010), Hints(click=Click(96, START_S)))
     assert "snare 5 ms early" in lean_words(clicked) and "hats 15 ms early" in lean_words(clicked)
 

@@ -110,7 +110,7 @@ def test_decisions_merge_doubles_and_say_what_is_doubtful() -> None:
     odds[:, 0] = [2.0, 5.0, 2.2]
     found = decided(moments, told(odds), length_s=2, remarks=())
     assert found.performance.onset_s.tolist() == [1.012, 1.5] and found.remarks == ()
-    odds[2, 0] = near_threshold("kick", 0.1)
+    odds[2, :2] = -6.0, near_threshold("snare", 0.1)
     doubtful = decided(moments[2:], told(odds[2:]), length_s=2, remarks=())
     assert doubtful.remarks == (DOUBTFUL,)
     with pytest.raises(InputError, match="No drum"):

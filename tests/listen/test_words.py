@@ -49,8 +49,8 @@ def test_one_tempo_or_its_course() -> None:
     [
         ({}, "everything on the pulse"),
         ({"snare": 1.4}, "everything on the pulse"),
-        ({"snare": 11.0}, "snare 11 ms late against the player's own pulse"),
-        ({"hat": -4.2}, "hats 4 ms early against the player's own pulse"),
+        ({"snare": 11.0}, "snare 11 ms late against own pulse"),
+        ({"hat": -4.2}, "hats 4 ms early against own pulse"),
     ],
 )
 def test_leans_worth_words(lean: dict[str, float], words: str) -> None:

@@ -169,6 +169,7 @@ def main() -> None:
     parser.add_argument("--start", type=Path, help="go on from this state (.pt) or these weights (.npz)")
     parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--only-own", action="store_true", help="train nothing but the new inputs of hearing again")
     options = parser.parse_args()
     torch.manual_seed(options.seed)
     torch.set_num_threads(options.threads)
@@ -188,7 +189,12 @@ def main() -> None:
     scaled = lambda a: (a - mean) / spread  # noqa: E731
     # What is saved is a running mean of the weights: it is better on kits of other makers than where the steps end.
     mean_net = AveragedModel(net, multi_avg_fn=get_ema_multi_avg_fn(0.997))
-    optimiser = torch.optim.AdamW(net.parameters(), lr=options.rate, weight_decay=0.02)
+    if options.only_own:  # what was learned stays as it is; only the recording's own strokes are new
+        for name, weight in net.named_parameters():
+            weight.requires_grad_(name.startswith("own."))
+    optimiser = torch.optim.AdamW([p for p in net.parameters() if p.requires_grad], lr=options.rate, weight_decay=0.02)
+    # How often the bars are known, and how often wrongly; the new inputs count only where they are.
+    shares = (1.0, 0.1) if options.only_own else (0.6, 0.2)
     started, epoch, steps, rate = time.monotonic(), 0, 0, 1.0
     while rate > 0:
         net.train()
@@ -198,7 +204,7 @@ def main() -> None:
             for g in optimiser.param_groups:
                 g["lr"] = options.rate * rate * min(1.0, (steps + 1) / 200)
             b = batch_of(clips, [used[i] for i in chosen])
-            place, known = place_in_time(b, bars=0.6, wrong=0.2)
+            place, known = place_in_time(b, bars=shares[0], wrong=shares[1])
             x = varied(b["x"], net.parts, net.bands)
             inputs = scaled(x) + 0.1 * torch.randn_like(x)
             loss = loss_of(net(inputs, own(x, b["shares"]), place, known, b["real"]), b)

@@ -26,9 +26,9 @@ from ghoststep.music.performance import Performance
 _BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
-LIMITS = {"kick": 0.75, "snare": 0.65, "hat": 0.2, "toms": 0.6, "cymbals": 0.66}
+LIMITS = {"kick": 0.85, "snare": 0.5, "hat": 0.2, "toms": 0.6, "cymbals": 0.66}
 # From these odds on a stroke is offered as "perhaps".
-PERHAPS = {"kick": 0.45, "snare": 0.3, "hat": 0.12, "toms": 0.4, "cymbals": 0.45}
+PERHAPS = {"kick": 0.5, "snare": 0.25, "hat": 0.12, "toms": 0.4, "cymbals": 0.45}
 _DOUBTFUL_MEAN = 0.84
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.

@@ -350,7 +350,7 @@ def _why_first(r: _Read, others: list[_Read], hints: Hints, length_s: float) -> 
     ahead = np.array(_parts(r)) - np.mean([_parts(o) for o in others], axis=0)
     words = (
         "the file is a whole number of bars long", "most people count this tempo and meter",
-        "kick, backbeats and repeats stand where drummers usually play them", "the hits lie nearest to its grid",
+        "kick, backbeats and repeats stand where they mostly do", "the hits lie nearest to its grid",
     )  # fmt: skip
     return words[int(np.argmax(ahead))]
 

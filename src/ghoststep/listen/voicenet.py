@@ -13,7 +13,7 @@ from importlib import resources
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.own_strokes import FINE, OWN_SIZE, against_own
+from ghoststep.listen.own_strokes import FINE, against_own
 from ghoststep.listen.patches import PATCH_SIZE
 from ghoststep.music.kit import VOICES
 
@@ -58,7 +58,6 @@ def _networks() -> tuple[Weights, ...]:
 def _weights(name: str) -> Weights:
     with (resources.files("ghoststep.listen") / "data" / name).open("rb") as file, np.load(file) as stored:
         weights = {key: stored[key].astype(np.float32) for key in stored.files}
-    weights.setdefault("own.weight", np.zeros((len(weights["first.weight"]), OWN_SIZE), np.float32))
     assert weights["first.weight"].shape[1] == PATCH_SIZE, f"{name} was trained for other patches"
     return weights
 

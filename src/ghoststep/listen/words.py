@@ -34,7 +34,7 @@ def swing_words(explained: Explained) -> str:
 
 def lean_words(explained: Explained) -> str:
     """ "snare 11 ms late, hats 4 ms early"; leans under 2 ms are not worth words."""
-    against = "the click" if explained.by_click else "the player's own pulse"
+    against = "the click" if explained.by_click else "own pulse"
     leans = {_label(name): ms for name, ms in explained.groove.feel.lean_ms.items()}
     if explained.by_click and len(leans) > 1 and max(leans.values()) - min(leans.values()) < _TOGETHER_MS:
         mean = sum(leans.values()) / len(leans)

@@ -43,7 +43,7 @@ class ShortcutSheet(QDialog):
             out.addWidget(label(menu, "section"))
             grid = QGridLayout()
             grid.setHorizontalSpacing(12)
-            grid.setVerticalSpacing(1)
+            grid.setVerticalSpacing(0)
             grid.setContentsMargins(0, 0, 0, 0)
             for i, c in enumerate(commands):
                 grid.addWidget(label(c.text), i, 0)

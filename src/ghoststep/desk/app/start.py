@@ -36,13 +36,18 @@ def make_app() -> QApplication:
     return app
 
 
+_FRAME_PX = 32  # of a window manager, above and below
+
+
 def make_window(studio: Studio | None = None) -> Window:
     """The window as it opens, not shown yet."""
     settings, ignored = window_settings()
     window = Window(studio or Studio(), settings)
     geometry = geometry_of(settings)
     if geometry is None or not window.restoreGeometry(geometry):
-        window.resize(1280, 800)
+        room = window.screen().availableSize()
+        # Its frame has to fit on the screen as well.
+        window.resize(min(1280, room.width()), min(800, room.height() - _FRAME_PX))
     if ignored:
         window.say(f"{ignored} {window.message}".strip(), True)
     return window

@@ -114,7 +114,7 @@ def _tell_meter(desk: Desk) -> None:
         desk.studio.correct(lambda d: corrections.in_meter(d, meter))
 
 
-@_heard("click", "The player heard a click …", "K", group="whole")
+@_heard("click", "The player heard a click …", "Shift+K", group="whole")
 def _tell_click(desk: Desk) -> None:
     """The click that leans are told against, typed as its tempo and the second of one; beat 1 is proposed."""
     heard = desk.studio.document.listening
