@@ -1,7 +1,10 @@
 """The tools that measure say what they say they do."""
 
+from pathlib import Path
+
 import numpy as np
 from tools.measure_fit import judged, spoiled
+from tools.mutants import nearest
 from tools.training.kept_back import random_groove
 
 from ghoststep.feel.perform import perform
@@ -25,3 +28,10 @@ def test_an_unspoiled_plain_groove_is_placed_wholly() -> None:
     outcome = judged(groove, explain(heard), source)
     assert outcome.tempo and outcome.meter and outcome.downbeat and outcome.placed > 0.95
     assert "->" in outcome.words
+
+
+def test_what_is_quick_and_near_is_asked_first_about_a_fault() -> None:
+    root = Path(__file__).parents[1]
+    near = nearest.tests_near(root / "src/ghoststep/files/midi_out.py", root)
+    assert near[0] == "tests/test_golden.py" and "tests/files/test_midi.py" in near[1:4] and len(near) <= 11
+    assert "tests/test_golden.py" not in nearest.tests_near(root / "src/ghoststep/files/places.py", root)

@@ -5,6 +5,7 @@ from functools import cache
 from pathlib import Path
 
 _MOST = 10
+_QUICK = "test_golden.py"
 
 
 def tests_near(file: Path, root: Path) -> list[str]:
@@ -18,7 +19,10 @@ def tests_near(file: Path, root: Path) -> list[str]:
         near += sum(bool(_mentions(text, user)) for user in users)
         if near:
             scored.append((-near, len(text), test))
-    return [str(t.relative_to(root)) for *_, t in sorted(scored)[:_MOST]]
+    nearest = [t for *_, t in sorted(scored)[:_MOST]]
+    # What compares a great many outcomes in a second goes first: a fault that it notices is soon done with.
+    quick = [t for *_, t in scored if t.name == _QUICK]
+    return [str(t.relative_to(root)) for t in dict.fromkeys([*quick, *nearest])]
 
 
 def _module(file: Path, root: Path) -> str:
