@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ghoststep.desk.listen.hit_panel import HitPanel
 from ghoststep.desk.listen.passage_page import PassagePage
@@ -100,8 +100,8 @@ class ListenPlace(PlaceWidget):
     def _full(self) -> QWidget:
         out = QWidget()
         side, self._side = panel()
-        self._side.setSpacing(5)
-        self._side.setContentsMargins(16, 10, 16, 10)
+        self._side.setSpacing(4)
+        self._side.setContentsMargins(16, 4, 16, 2)
         self._tempo = label("", "headline")
         self._meter = label("", "title")
         self._swing, self._lean = label("", "sentence", wrap=True), label("", "sentence", wrap=True)
@@ -114,9 +114,6 @@ class ListenPlace(PlaceWidget):
         self._side.addSpacing(6)
         self._side.addWidget(self.card)
         self._side.addStretch(1)
-        go = QPushButton("To the grid  (F2)")
-        go.clicked.connect(lambda: self.desk.go("place"))
-        self._side.addWidget(go)
         self._sentence = label("", "sentence", wrap=True)
         self._sentence.setContentsMargins(14, 8, 14, 8)
         left = QVBoxLayout()
@@ -130,8 +127,23 @@ class ListenPlace(PlaceWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(left, 1)
-        layout.addWidget(scrolled(side))
+        layout.addLayout(self._right(side))
         return out
+
+    def _right(self, side: QFrame) -> QVBoxLayout:
+        """The panel, which scrolls where there is little room, and below it the way on, which is always seen."""
+        go = QPushButton("To the grid  (F2)")
+        go.clicked.connect(lambda: self.desk.go("place"))
+        foot = QWidget()
+        foot.setObjectName("panel")
+        below = QVBoxLayout(foot)
+        below.setContentsMargins(16, 6, 16, 8)
+        below.addWidget(go)
+        right = QVBoxLayout()
+        right.setSpacing(0)
+        right.addWidget(scrolled(side), 1)
+        right.addWidget(foot)
+        return right
 
     def _whole_buttons(self) -> QGridLayout:
         """What can be said of the reading as a whole."""

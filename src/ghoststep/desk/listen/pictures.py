@@ -26,6 +26,11 @@ def _wave_again(desk: Desk) -> None:
     desk.at("listen").zoom(0)
 
 
+def _perhaps(desk: Desk) -> None:
+    desk.run("heard.perhaps")
+    desk.studio.stop()
+
+
 def _opens_passage(desk: Desk) -> None:
     """A file of some minutes, made of a demo recording that grows louder and softer again."""
     import soundfile  # only for pictures: not part of the start
@@ -48,7 +53,7 @@ PICTURES = (
     Picture("listen-empty", (_shown,)),
     Picture("listen", (opens_demo(0),)),
     Picture("listen-spectrum", (_spectrum,)),
-    Picture("listen-ride", (_wave_again, opens_demo(2))),
+    Picture("listen-ride", (_wave_again, opens_demo(2), _perhaps)),
     Picture("listen-passage", (_opens_passage,)),
     Picture("listen-taps", (_taps,)),
 )
