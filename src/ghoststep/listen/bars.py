@@ -29,6 +29,7 @@ _TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
 _TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
 _SIX_EIGHT_BPM = 72.0  # dotted quarters a minute around which 6/8 gives way to 12/8
 _SWUNG_ODD = -4.0  # nats
+_SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 _EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
 
@@ -160,7 +161,7 @@ def readings(
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
-            usual = prior + _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter)
+            usual = prior + _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter) + _slow_odd_nats(bpm, meter)
             for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line):
                 out.append(Reading(meter, per_quarter, first, score + usual, usual))
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
@@ -218,6 +219,13 @@ def _two_or_four_nats(bpm: float, meter: Meter) -> float:
     if (meter.numerator, meter.denominator) != (6, 8):
         return 0.0
     return -min(max((bpm / 1.5 - _SIX_EIGHT_BPM) / 10, 0.0) * 3.0, 12.0)
+
+
+def _slow_odd_nats(bpm: float, meter: Meter) -> float:
+    """Odd numbers of slow eighths are counted in quarters: 5/8 at 56 is 5/4 at 112."""
+    if meter.denominator != 8 or meter.numerator % 3 == 0:
+        return 0.0
+    return -_SLOW_ODD * float(np.clip((_SLOW_ODD_BPM - bpm) / 25, 0, 1))
 
 
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:
