@@ -44,7 +44,14 @@ LINES = (
     "hit kick bar 9 2& velocity 9", "hit snare bar 2 2e velocity 90 stroke rim late 4 limb R", "hit snare bar 2 2e",
     "hit snare bar 2 2e velocity 90 stroke hum", "hit snare bar 2 4 velocity 99 ornament flam", "nothing known",
     "tom_mid ---", "tom_mid xxxxyxxxxxxxxxxx", "tom_mid/12 xxxxxxxxxxxx", "tom_mid x--------------- | x--",
-    "gong x---------------", "kick x---------------",
+    "gong x---------------", "kick x---------------", "swing 8 0.5", "swing 8 0.6", "swing 16 0.5", "bar 3 tempo 90",
+    "bar 2 grid 12", "bar 2 grid 5", "lane_grid snare 32", "bar 2 tempo 961", "bar 2 meter 4/4", "bar 2 meter 2/4",
+    "levels snare ghost 127", "levels snare ghost 1", "balance kick 24", "balance kick 24.5", "loose 50",
+    "lean kick 200",
+    "hit kick bar 1 2& velocity 127 late 2000", "hit kick bar 1 2& velocity 127 late 2001", "hit kick bar 1 2& early 3",
+    "hit crash bar 1 2 velocity 9 lasts 1/8", "hit crash bar 1 2 velocity 9 lasts 65", "hit snare bar 1 2e grace also",
+    "cycle hat_pedal 257", "cycle kick 3", "linear off", "ring choke", "ring none", "take 0", "take 2147483648",
+    "bar 2 tempo 96 -> 120 over 1", "bar 2 tempo 96 -> 961 over 1", "bar 1 tempo 96 -> 120 over 9", "tempo 96 bpm",
 )  # fmt: skip
 BODY = "snare ----X--o-o--X--o | ----X--o-o--X---\nkick X------x--X----- | X------x--X---x-\n"
 

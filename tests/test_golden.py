@@ -36,6 +36,9 @@ from ghoststep.session.language import arguments, kinds, spot_words, targets, ve
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 from ghoststep.session.language.verbs import choosing, hands, touching, versions
+from ghoststep.session.language.verbs import feel as feel_verbs
+from ghoststep.session.language.verbs import hits as hit_verbs
+from ghoststep.session.language.verbs import time as time_verbs
 from ghoststep.work.grooves import analysis_of, heard_performance
 
 # The modules whose outcomes stand here: `make mutants` runs this file for faults in them.
@@ -43,7 +46,7 @@ COVERED = (
     analysis, arguments, choosing, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
     merge, meter, midi_in, midi_out, ornaments, pattern, rudiments, rules, schema, shelf, spot_words, spots, sticking,
     stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb, version_edits,
-    versions,
+    versions, feel_verbs, hit_verbs, time_verbs,
 )  # fmt: skip
 GOLDEN = Path(__file__).parent / "golden"
 WRITE = os.environ.get("GHOST_STEP_GOLDEN") == "write"
