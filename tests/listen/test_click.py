@@ -91,3 +91,15 @@ def test_the_command_takes_a_click(tmp_path: Path, capsys: pytest.CaptureFixture
     assert "all 15 ms early against the click" in capsys.readouterr().out
     assert main(["listen", str(table), "--click", "96@0.5", "--tempo", "96"]) == 2
     assert "--click says the tempo already" in capsys.readouterr().err
+
+
+def test_a_click_is_taken_over_what_a_midi_file_states(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from ghoststep.files.keymap import general_midi_keys
+    from ghoststep.files.midi_out import write_midi
+
+    groove = parse_grid(
+        "tempo 96\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\nkick X-------X------- | X-------X-------"
+    )
+    write_midi(tmp_path / "take.mid", groove, general_midi_keys())
+    assert main(["listen", str(tmp_path / "take.mid"), "--click", "96@0.015"]) == 0
+    assert "all 15 ms early against the click" in capsys.readouterr().out

@@ -134,7 +134,7 @@ def hear_midi(
     states = take.tempo_known or take.meter_known
     if trust is Trust.FILE and not states:
         raise InputError(f"{name} states neither tempo nor meter: there is nothing to trust.")
-    said = hints.tempo_bpm is not None or hints.meter is not None
+    said = hints.known_bpm is not None or hints.meter is not None
     if not states or trust is Trust.HITS or (said and trust is Trust.COMPARE):
         if states:
             remarks.append(f"The file states {_stated(take)}; that was left aside, as you said.")

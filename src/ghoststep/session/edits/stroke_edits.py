@@ -30,7 +30,9 @@ def set_stroke(document: Document, hits: Sequence[Hit], name: str) -> Edit:
         raise InputError(f"'{name}' is no stroke. The strokes are: {', '.join(STROKE_INDEX)}.")
     stroke = STROKES[STROKE_INDEX[name]]
     there = ", ".join(voice(v).label.lower() for v in stroke.voices)
-    found = _where(document, hits, lambda h: h.voice in stroke.voices, f"A {stroke.label} is played on: {there}.")
+    found = _where(
+        document, hits, lambda h: h.voice in stroke.voices, f"The stroke {stroke.label} is played on: {there}."
+    )
     old, new = each(document, found, lambda h: replace(h, stroke=name))
     return f"{named(old, document)}: {stroke.label}", new
 
