@@ -182,6 +182,9 @@ GROOVES = (
     "tempo 100\nmeter 7/8 2+2+3\ngrid 8\nsnare --X--X-\nkick X---x--\nhat_closed xxxxxxx",
     "tempo 84\ngrid 16\nsnare ----X--o----X--o | ----X-oo----Xooo\nkick X-x-------x-x--- | X-x----x--x----x\n"
     "hat_open --x---x---x---x- | --x---x---x---x-",
+    "tempo 140\nmeter 6/8\ngrid 16\nsnare ------X----- | ------X---o-\nkick X---x----x-x | X-----------\n"
+    "hat_closed x-x-x-x-x-x- | x-x-x-x-x-x-",
+    "tempo 76\nswing 16 0.6\ngrid 32\nsnare --------X-----------o---X-------\nkick X--x--------------x-x-----x-----",
     "tempo 110\ngrid 12\nsnare ---X--o--X--\nkick X--x-xX--x-x\nhat_closed x-xx-xx-xx-x",
 )
 

@@ -55,6 +55,11 @@ EARLY = textgrid.parse_grid(
     "bar 2 tempo 96 -> 120 over 1\nbar 3 meter 3/4\nlean kick -20\n"
     "kick X------x--X----- | X------x--X---x- | X-----------\nhit crash bar 3 2 velocity 99\n"
 )
+SWUNG = tuple(
+    f"tempo 80\nswing {unit} {share}\nmeter {meter}\nhat_closed/{grid} {'x' * steps}"
+    for unit, share in ((8, 0.66), (16, 0.6))
+    for meter, grid, steps in (("4/4", 32, 32), ("4/4", 24, 24), ("7/8 2+2+3", 32, 28), ("6/8", 16, 12))
+)
 BASE = textgrid.parse_grid((GOLDEN / "base.grid.txt").read_text())
 
 
@@ -212,6 +217,7 @@ CASES: dict[str, Callable[[], str]] = {
     "names": more.names,
     "proposed": more.proposed,
     "followed": lambda: more.followed(BASE),
+    "swung": lambda: "\n".join(performed(textgrid.parse_grid(text)) for text in SWUNG),
     "midi-early": lambda: midi_text(EARLY),
 }
 

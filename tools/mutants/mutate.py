@@ -40,7 +40,7 @@ def _files(root: Path) -> list[Path]:
 
 
 def _places(tree: ast.AST) -> Iterator[ast.AST]:
-    """Every node that can be another one; annotations, messages and docstrings are left alone."""
+    """Every node that can be another one; annotations, what makes a class a dataclass, and messages are left alone."""
     skipped: set[int] = set()
     for node in ast.walk(tree):
         if isinstance(node, ast.AnnAssign):
@@ -48,6 +48,8 @@ def _places(tree: ast.AST) -> Iterator[ast.AST]:
         elif isinstance(node, ast.FunctionDef):
             parts = [*(a.annotation for a in [*node.args.args, *node.args.kwonlyargs]), node.returns]
             skipped |= {id(n) for part in parts if part is not None for n in ast.walk(part)}
+        elif isinstance(node, ast.ClassDef):
+            skipped |= {id(n) for decorator in node.decorator_list for n in ast.walk(decorator)}
         elif isinstance(node, ast.Raise):
             skipped |= {id(n) for n in ast.walk(node)}
     for node in ast.walk(tree):
