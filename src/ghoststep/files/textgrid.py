@@ -165,6 +165,8 @@ def _line(line: str, number: int, reading: _Reading) -> None:
         if word in ("tempo", "meter", "grid") and reading.lanes:
             raise InputError(f"'{word}' has to stand before the first lane.")
         _SETTINGS[word](rest, reading)
+        # What is out of range is met at its own line, and not when all is put together.
+        Feel(reading.swing, reading.lean_ms, reading.loose_ms, reading.take, reading.balance_db)
     elif word == "bar":
         _bar_line(rest, number, reading)
     elif word == "hit":
@@ -275,6 +277,8 @@ def _set_levels(rest: str, reading: _Reading) -> None:
             raise InputError(
                 f"'{part.strip()}' is no level: write it like 'levels snare ghost 30, normal 50, accent 80'."
             )
+        if not 1 <= int(words[1]) <= 127:
+            raise InputError(f"A level of {words[1]} is outside 1 to 127.")
         reading.levels.update({(v, Role(words[0])): int(words[1]) for v in voices})
 
 
