@@ -28,6 +28,7 @@ COVERED = (accents, ghosts, merge, rudiments, rules, schema, sticking, textgrid)
 STICKINGS = (
     "RLRL", "RRLL", "RLRRLRLL", "RLLRLRRL", "RRLRLLRL", "RLRRLLRLRRLL", "RRLLR", "RLLRRL", "RRLLRRL", "RRLLRRLLR",
     "RLRLRRLRLRLL", "RLRLRLRRLRLRLRLL", "RLKK", "RLKKRLKK", "LKKR", "KKRL", "KRLKRLKRL", "KRLRLK", "RLRLK", "RLRR",
+    "RLRRLRLLRLRRLRLL", "RLRRLRRL", "RRLLRRLLRRLL", "RLRLRLRL", "KRLLKRLLKRLL", "RLRLKRLRLK", "RLLRRLLRRL", "RRLLRLRL",
     "LRLL", "RKLKRKLK", "RRRR", "R", "KRLKRLKRLK",
 )  # fmt: skip
 
@@ -52,6 +53,9 @@ LINES = (
     "hit crash bar 1 2 velocity 9 lasts 1/8", "hit crash bar 1 2 velocity 9 lasts 65", "hit snare bar 1 2e grace also",
     "cycle hat_pedal 257", "cycle kick 3", "linear off", "ring choke", "ring none", "take 0", "take 2147483648",
     "bar 2 tempo 96 -> 120 over 1", "bar 2 tempo 96 -> 961 over 1", "bar 1 tempo 96 -> 120 over 9", "tempo 96 bpm",
+    "lean kick 200.5", "levels kick ghost 50, normal 50, accent 80", "levels kick ghost 50, normal 80, accent 80",
+    "name \"",
+    "name \"x\"", "name x", "grid 1", "grid 2", "tom_mid/64 x", "bar 2 grid 64", "bar 2 grid 1",
 )  # fmt: skip
 BODY = "snare ----X--o-o--X--o | ----X--o-o--X---\nkick X------x--X----- | X------x--X---x-\n"
 
@@ -84,6 +88,10 @@ def midi_bytes(*events: tuple[int, mido.Message | mido.MetaMessage], division: i
     return out.getvalue()
 
 
+def _of_kind(data: bytes, kind: int) -> bytes:
+    return data[:8] + bytes([0, kind]) + data[10:]
+
+
 def _note(tick: int, note: int, velocity: int = 90) -> tuple[int, mido.Message]:
     return tick, mido.Message("note_on", channel=9, note=note, velocity=velocity)
 
@@ -111,6 +119,11 @@ def read_midi() -> str:
         "tempo ahead": midi_bytes(_marker(1920, "bar 1"), _tempo(0, 500000), _tempo(2400, 400000), _note(1920, 36)),
         "unknown keys": midi_bytes(_note(0, 36), _note(10, 3), _note(20, 4)),
         "triplets": midi_bytes(*(_note(160 * i, 42) for i in range(12)), _note(0, 36), _note(960, 38)),
+        "half a bar": midi_bytes(_meter(0, 4, 4), _meter(960, 3, 4), _note(0, 36), _note(4000, 38)),
+        "a beat": midi_bytes(_meter(0, 4, 4), _meter(480, 4, 4), _note(0, 36), _note(480, 38), _note(2400, 36)),
+        "a bit more": midi_bytes(_meter(0, 4, 4), _meter(1100, 4, 4), _note(0, 36), _note(2400, 36)),
+        "kind 2": _of_kind(midi_bytes(_note(0, 36), _note(480, 38)), 2),
+        "kind 3": _of_kind(midi_bytes(_note(0, 36), _note(480, 38)), 3),
         "nothing": midi_bytes(_tempo(0, 500000)),
         "coarse": midi_bytes(*(_note(24 * i, 42) for i in range(8)), _note(1, 36, 1), _note(97, 38, 127), division=96),
     }
