@@ -1,8 +1,8 @@
 """What a rich groove and many phrases come to, word for word: every change of an outcome has to be looked at.
 
-The files in tests/golden hold what is expected. `phrases.txt` names phrases after "> " ("plain: " on another groove), and
-below each what it says and which lines of the state it takes away and adds; a new phrase is a new line. To write all
-anew after a change that is meant: GHOST_STEP_GOLDEN=write pytest tests/test_golden.py, then read the difference.
+The files in tests/golden hold what is expected. `phrases.txt` names phrases after "> " ("plain: " on another groove)
+and below each what it says and which lines of the state it takes away and adds; a new phrase is a new line. To write
+all anew after a change that is meant: GHOST_STEP_GOLDEN=write pytest tests/test_golden.py, then read the difference.
 """
 
 import hashlib
