@@ -103,3 +103,9 @@ def test_a_click_is_taken_over_what_a_midi_file_states(tmp_path: Path, capsys: p
     write_midi(tmp_path / "take.mid", groove, general_midi_keys())
     assert main(["listen", str(tmp_path / "take.mid"), "--click", "96@0.015"]) == 0
     assert "all 15 ms early against the click" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize("bpm", [93, 94.5, 97.5, 100])
+def test_a_click_that_the_hits_run_away_from_is_refused(bpm: float) -> None:
+    with pytest.raises(InputError, match="run away"):
+        explain(against(0.0), Hints(click=Click(bpm, START_S)))

@@ -33,7 +33,8 @@ _STEADY_S, _STEADY_SHARE = 0.012, 0.016
 
 
 _NEAR_MS, _NEAR_SHARE = 30.0, 0.18
-_CLICK_OFF_MS = 25.0
+# By so much, in s and as a share of the whole, may hits run away from a click; in long takes their pace is less sure.
+_RUN_AWAY_S, _RUN_AWAY_SHARE = 0.1, 0.005
 LONGEST_BAR_QUARTERS = 32
 
 
@@ -130,10 +131,9 @@ def explain(
         frame, ranked, lost_s = best_frame(performance, main, hints, progress)
     progress(0.9)
     if hints.click is not None:
+        _check_click(hints.click, frame, float(np.ptp(performance.onset_s)))
         frame = replace(frame, line=hints.click.line(frame.line), fixed_line=True)
     explained = explain_again(performance, frame, hints, confidence=confidence, meant_s=meant_s)
-    if hints.click is not None:
-        _check_click(hints.click, explained)
     return replace(explained, readings=ranked, lost_s=lost_s, by_click=hints.click is not None)
 
 
@@ -167,13 +167,17 @@ def explain_again(
     return replace(_assembled(performance, graces, frame, hints, confidence, meant), frame=frame)
 
 
-def _check_click(click: Click, explained: Explained) -> None:
-    """Refuse a click that has nothing to do with the hits."""
-    off_ms = float(np.median(np.abs([h.offset_ms for h in explained.groove.pattern.hits])))
-    if off_ms > _CLICK_OFF_MS:
+def _check_click(click: Click, free: Frame, span_s: float) -> None:
+    """Refuse a click whose tempo is not that of the hits: nobody who hears a click runs so far away from it.
+
+    How far the hits lie off its grid tells nothing, since on a wrong grid every hit is near some other spot.
+    """
+    pace_s = free.line.usual_pace_s
+    away_s = abs(60 / click.bpm / pace_s - 1) * span_s
+    if away_s > max(_RUN_AWAY_S, _RUN_AWAY_SHARE * span_s):
         raise InputError(
-            f"A click of {click.bpm:g} BPM with a beat at {click.at_s:g} s does not fit: the middle one of these hits"
-            f" would be {off_ms:.0f} ms off. Check its tempo and the second of one click."
+            f"A click of {click.bpm:g} BPM does not fit: these hits are played at {60 / pace_s:.2f} BPM and would run"
+            f" away from it by {1000 * away_s:.0f} ms. Check its tempo."
         )
 
 
