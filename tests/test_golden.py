@@ -15,6 +15,8 @@ from typing import Any
 
 import mido
 import pytest
+from tests import golden_drawn as drawn
+from tests import golden_drawn_files as drawn_files
 from tests import golden_more as more
 
 from ghoststep.craft import ghosts, rudiments, sticking
@@ -226,6 +228,13 @@ CASES: dict[str, Callable[[], str]] = {
     "followed": lambda: more.followed(BASE),
     "swung": lambda: "\n".join(performed(textgrid.parse_grid(text)) for text in SWUNG),
     "midi-early": lambda: midi_text(EARLY),
+    "drawn": drawn.grooves,
+    "drawn-midi": lambda: "\n".join(f"{n} {drawn.digest(midi_text(drawn.drawn_groove(n)))}" for n in range(60)),
+    "drawn-phrases": lambda: drawn.phrases(state),
+    "drawn-midi-files": drawn_files.midi_files,
+    "drawn-grids": drawn_files.grids,
+    "drawn-projects": drawn_files.projects,
+    "drawn-tables": drawn_files.tables,
 }
 
 

@@ -287,7 +287,7 @@ def hit_of(performance: Performance, i: int, spot: int, grace: bool, confidence:
 def looseness(hits: tuple[Hit, ...]) -> dict[str, float]:
     """Spread of each voice around its own lean in ms (standard deviation by the median, so outliers count little)."""
     out = {}
-    for name in {h.voice for h in hits}:
+    for name in sorted({h.voice for h in hits}):  # so that the same recording is saved as the same bytes
         own = np.array([h.offset_ms for h in hits if h.voice == name and not h.grace])
         if len(own) >= 3:
             out[name] = float(1.4826 * np.median(np.abs(own - np.median(own))))
