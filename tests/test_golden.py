@@ -20,8 +20,9 @@ from tests import golden_drawn_files as drawn_files
 from tests import golden_more as more
 
 from ghoststep.craft import ghosts, rudiments, sticking
+from ghoststep.feel import looseness
 from ghoststep.feel.perform import perform
-from ghoststep.files import analysis, hits, midi_in, midi_out, schema, textgrid, textgrid_out
+from ghoststep.files import analysis, hits, keymap, midi_in, midi_out, schema, textgrid, textgrid_out
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.listen.reading import Hints
 from ghoststep.music import errors, feel, meter, ornaments, pattern, spots, time
@@ -45,7 +46,7 @@ from ghoststep.work.grooves import analysis_of, heard_performance
 
 # The modules whose outcomes stand here: `make mutants` runs this file for faults in them.
 COVERED = (
-    analysis, arguments, choosing, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
+    analysis, arguments, choosing, keymap, looseness, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
     merge, meter, midi_in, midi_out, ornaments, pattern, rudiments, rules, schema, shelf, spot_words, spots, sticking,
     stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb, version_edits,
     versions, feel_verbs, hit_verbs, time_verbs,
