@@ -46,7 +46,8 @@ from ghoststep.work.grooves import analysis_of, heard_performance
 
 # The modules whose outcomes stand here: `make mutants` runs this file for faults in them.
 COVERED = (
-    analysis, arguments, choosing, keymap, looseness, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
+    keymap, looseness,
+    analysis, arguments, choosing, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
     merge, meter, midi_in, midi_out, ornaments, pattern, rudiments, rules, schema, shelf, spot_words, spots, sticking,
     stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb, version_edits,
     versions, feel_verbs, hit_verbs, time_verbs,
