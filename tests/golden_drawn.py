@@ -164,7 +164,8 @@ def _told(groove: Groove) -> object:
 def _places(groove: Groove) -> object:
     pattern, frame = groove.pattern, groove.pattern.frame
     found = [spots.name_at(t, frame) for t in range(0, pattern.length_ticks, 3780)]
-    return found, [pattern.stretches(v) for v in VOICE_NAMES], [frame.group_at(t) for t in range(0, 200000, 5000)]
+    bent = [f"{groove.feel.swing.bend_one(t, frame):.3f}" for t in range(0, pattern.length_ticks, 1260)]
+    return found, bent, [pattern.stretches(v) for v in VOICE_NAMES], [frame.group_at(t) for t in range(0, 200000, 5000)]
 
 
 WAYS: dict[str, Callable[[Groove], object]] = {

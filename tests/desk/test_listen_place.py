@@ -304,3 +304,23 @@ def test_mouth_drumming_can_be_opened(window, until, tmp_path: Path, monkeypatch
     window.run("file.mouth")
     until(lambda: not window.studio.busy and window.studio.document.listening is not None)
     assert {h.voice for h in window.studio.groove.pattern.hits} == {"kick", "snare", "hat_closed"}
+
+
+def test_a_click_is_tapped_along_and_proposed(listening, settled, monkeypatch) -> None:
+    place, studio = listening.at("listen"), listening.studio
+    bpm = studio.groove.tempo.main_bpm
+    listening.run("heard.tap_click")
+    assert "Play the recording" in listening.message
+    start_s = studio.document.listening.explained.start_s
+    for n in range(5):
+        ticks = round(n * TICKS_PER_QUARTER + 0.01 * bpm / 60 * TICKS_PER_QUARTER)
+        monkeypatch.setattr(studio.player, "position_ticks", lambda t=ticks: t)
+        listening.run("heard.tap_click")
+    assert "Shift+K takes it" in listening.message
+    tapped = place.click_taps.click()
+    assert tapped is not None and tapped.bpm == pytest.approx(bpm, abs=0.5)
+    assert tapped.at_s == pytest.approx(start_s + 0.01, abs=0.005)
+    # Going back to the start of the loop begins anew.
+    monkeypatch.setattr(studio.player, "position_ticks", lambda: 0)
+    listening.run("heard.tap_click")
+    assert place.click_taps.click() is None and "Tap 1" in listening.message

@@ -99,7 +99,13 @@ def test_values_cannot_be_changed() -> None:
 
 @pytest.mark.parametrize(
     ("onset", "voices", "velocity"),
-    [([0.0, 1.0], [0], [90]), ([np.nan], [0], [90]), ([0.0], [99], [90]), ([0.0], [0], [0]), ([0.0], [0], [200])],
+    [
+        ([0.0, 1.0], [0], [90]),
+        ([np.nan], [0], [90]),
+        ([0.0], [len(VOICES)], [90]),
+        ([0.0], [0], [0]),
+        ([0.0], [0], [200]),
+    ],
 )
 def test_impossible_performances_are_refused(onset: list[float], voices: list[int], velocity: list[int]) -> None:
     with pytest.raises(InputError):
@@ -113,6 +119,10 @@ def test_swing_keeps_order_and_pairs(swing: Swing, places: list[int]) -> None:
     assert (np.diff(bent) >= 0).all()
     pair = 2 * 4 * 20160 // swing.unit
     assert float(swing.bend(5 * pair, Bars())) == 5 * pair
+
+
+def test_a_swing_is_read_as_a_share_or_in_percent() -> None:
+    assert Swing.parse("16:0.57") == Swing.parse("16:57%") == Swing(16, 0.57)
 
 
 def test_the_off_note_is_late_by_the_formula() -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from ghoststep.files.analysis import analysis_bytes
+from ghoststep.files.hits import HITS_SUFFIXES, read_hits
 from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import midi_file
 from ghoststep.files.places import keys_file
@@ -77,10 +78,18 @@ def _hints(options: argparse.Namespace) -> Hints:
         raise InputError(f"--bars {options.bars} does not fit: give 1 to 4096.")
     tempo = None if options.tempo is None else checked_tempo_bpm(options.tempo)
     meter = Meter.parse(options.meter) if options.meter else None
-    click = Click.parse(options.click) if options.click else None
+    click = _click(options.click) if options.click else None
     if click is not None and tempo is not None:
         raise InputError("--click says the tempo already: leave --tempo away.")
     return Hints(tempo, meter, options.bars, click=click)
+
+
+def _click(text: str) -> Click:
+    """A click as it is told, or as somebody tapped it into a table of hits."""
+    path = Path(text)
+    if path.suffix.lower() in HITS_SUFFIXES:
+        return Click.of_taps(read_hits(path).onset_s.tolist())
+    return Click.parse(text)
 
 
 def _report(document: Document) -> None:

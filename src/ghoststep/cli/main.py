@@ -90,8 +90,9 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--bars", type=int, metavar="N", help="the number of bars, where you know it")
     parser.add_argument(
         "--click",
-        metavar="BPM@SECOND",
-        help="the click the player heard: its tempo and the second of one; leans are told against it",
+        metavar="BPM@SECOND|TAPS.csv",
+        help="the click the player heard, or a table of taps along with it; leans are told against it"
+        " (one that sounds in the recording is found by itself)",
     )
     parser.add_argument("--from", dest="start", metavar="1:20", help="only from this moment of the file on")
     parser.add_argument("--to", dest="end", metavar="1:52", help="only up to this moment of the file")

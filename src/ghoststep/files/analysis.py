@@ -94,8 +94,9 @@ def _hits(
 ) -> list[dict[str, Any]]:
     pattern = explained.groove.pattern
     closes = {round(a, 6): b for a, b in closed_s}
-    rows = []
-    for h, offset, sure, onset in zip(pattern.hits, explained.straight_offsets_ms(), confidence, onset_s, strict=True):
+    rows, rough = [], explained.rough_velocities()
+    told = zip(pattern.hits, explained.straight_offsets_ms(), confidence, onset_s, strict=True)
+    for i, (h, offset, sure, onset) in enumerate(told):
         spot = pattern.frame.spot_at(h.position_ticks)
         position = Fraction(spot.tick, TICKS_PER_QUARTER)
         row = {
@@ -108,6 +109,8 @@ def _hits(
             "offset_ms": round(float(offset), 3),
             "confidence": round(sure, 3),
         }
+        if i in rough:
+            row["velocity_rough"] = True
         if h.grace:
             row["grace"] = True
         if h.stroke != "plain":

@@ -289,13 +289,11 @@ def _reading(row: ReadingRow) -> TempoReading:
 
 
 def _listening(row: ListeningRow) -> Listening:
-    readings = tuple(
-        TempoReading(checked_tempo_bpm(r.tempo_bpm), Meter(*r.meter), r.share, r.downbeat_s, r.why)
-        for r in row.readings
-    )
+    readings = tuple(_reading(r) for r in row.readings)
     groove = groove_from(row.groove)
     _check_listening(row, groove)
     passages = tuple(Passage(*p) for p in row.passages)
+    said, hints = _hints(row.corrections), _hints(row.hints)
     explained = Explained(
         groove,
         row.start_s,
@@ -305,9 +303,8 @@ def _listening(row: ListeningRow) -> Listening:
         readings,
         passages,
         row.lost_s,
-        row.by_click,
+        (said.click or hints.click) if row.by_click else None,
     )
-    said = _hints(row.corrections)
     fixes = tuple(Fix(f.kind, f.time_s, f.voice, f.to_voice, f.velocity, f.meant_s) for f in row.fixes)
     corrections = Corrections(fixes, said.tempo_bpm, said.meter, said.downbeat_s, said.straight, said.click)
     rows = _rows_of(groove, row.confidence) if row.heard is None else row.heard
@@ -323,7 +320,7 @@ def _listening(row: ListeningRow) -> Listening:
     sure = tuple(r.confidence for r in rows)
     closed = tuple((a, b) for a, b in row.closed_s)
     return Listening(
-        explained, tuple(row.confidence), tuple(row.remarks), heard, sure, _hints(row.hints), corrections, closed,
+        explained, tuple(row.confidence), tuple(row.remarks), heard, sure, hints, corrections, closed,
         tuple(Perhaps(p.time_s, p.voice, p.velocity, p.odds) for p in row.perhaps),
     )  # fmt: skip
 

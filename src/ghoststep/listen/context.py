@@ -7,22 +7,30 @@ log-odds of that expectation against the one it was trained with (Saerens, Latin
 since the expectation is made of the same uncertain odds.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.explain import Explained, Hints, explain, explain_again
+from ghoststep.listen.click_sound import ClickSound
+from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, chance_of, decided, listen, with_closings
+from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.snap import snapped
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear_in_bars
+from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
 # How often each of NET_GROUPS is struck at a candidate of the training material.
 _TRAINED_SHARE = np.array([0.19, 0.20, 0.28, 0.07, 0.13])
+# Clicks to a quarter that are usual, and how far a reading's tempo may be off.
+_TIMES = (1.0, 2.0, 0.5, 2 / 3, 3.0, 4.0, 1 / 3)
+_SAME_TEMPO = 0.02
+_STEADIER = 0.15  # by so much the hits may stand nearer to a line of their own than to that of the click
 
 
 @dataclass(frozen=True)
@@ -60,16 +68,48 @@ def groove_of(
 
     Parameters and errors are those of `explain.explain`.
     """
-    explained = explain(first.performance, hints, confidence=first.confidence)
+    first, hints, explained = _explained(first, hints or Hints())
     progress(0.95)
     if not explained.readings:  # too little to have a context
         return with_closings(first), explained
     second = heard_again(first, explained, weights or Weights())
     # Tempo and bars are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
     assert explained.frame is not None
-    again = explain_again(second.performance, explained.frame, hints or Hints(), confidence=second.confidence)
-    kept = replace(again, readings=explained.readings, lost_s=explained.lost_s, by_click=explained.by_click)
+    again = explain_again(second.performance, explained.frame, hints, confidence=second.confidence)
+    kept = replace(again, readings=explained.readings, lost_s=explained.lost_s, click=explained.click)
     return with_closings(second), kept
+
+
+def _explained(first: Hearing, hints: Hints) -> tuple[Hearing, Hints, Explained]:
+    """A first explanation, by the click that sounds in the recording where the hits keep to it."""
+    explained = explain(first.performance, hints, confidence=first.confidence)
+    sounds = first.click
+    if sounds is None or hints.click is not None:
+        return first, hints, explained
+    told = f"A click sounds in the recording, {sounds.bpm:.4g} a minute; it was taken out before listening"
+    for click in _clicks(sounds, explained):
+        clicked = replace(hints, click=click, tempo_bpm=None)
+        with suppress(InputError):  # the hits run away from it: then it is left aside, and that is told
+            by_it = explain(first.performance, clicked, confidence=first.confidence)
+            if by_it.steadiness() >= explained.steadiness() - _STEADIER:
+                words = f"{told}, and leans are told against it."
+                return replace(first, remarks=(*first.remarks, words)), clicked, by_it
+    words = f"{told}. The hits do not keep to it, so leans are told against their own pulse."
+    return replace(first, remarks=(*first.remarks, words)), hints, explained
+
+
+def _clicks(sounds: ClickSound, explained: Explained) -> Iterator[Click]:
+    """The click as a beat, for each reading of the hits of which it is a simple multiple or part, the likeliest first.
+
+    A click may sound on eighths, on halves, or on the dotted quarters of compound time.
+    """
+    seen: set[float] = set()
+    for reading in explained.readings:
+        for times in _TIMES:
+            bpm = sounds.bpm / times
+            if abs(bpm / reading.tempo_bpm - 1) < _SAME_TEMPO and times not in seen:
+                seen.add(times)
+                yield Click(bpm, sounds.at_s)
 
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:

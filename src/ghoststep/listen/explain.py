@@ -67,8 +67,13 @@ class Explained:
     readings: tuple[TempoReading, ...]
     passages: tuple[Passage, ...] = ()
     lost_s: float | None = None
-    by_click: bool = False  # leans are told against a click, and not against the player's own pulse
+    click: Click | None = None  # what leans are told against; without one it is the player's own pulse
     frame: Frame | None = field(default=None, compare=False, repr=False)  # what a second hearing may go on from
+
+    @property
+    def by_click(self) -> bool:
+        """Whether leans are told against a click, and not against the player's own pulse."""
+        return self.click is not None
 
     @property
     def swing(self) -> Swing:
@@ -81,6 +86,17 @@ class Explained:
         near_ms = min(_NEAR_MS, _NEAR_SHARE * sixteenth_ms)  # on a very fine grid everything is near some spot
         usual = [_is_usual(h.position_ticks) and abs(h.offset_ms) <= near_ms for h in hits]
         return sum(usual) / max(len(usual), 1)
+
+    def rough_velocities(self) -> frozenset[int]:
+        """Indices of soft snare strokes under other drums: under these, loudness can only be ordered coarsely."""
+        hits = self.groove.pattern.hits
+        found = set()
+        for i, h in enumerate(hits):
+            if h.voice == "snare" and h.role is Role.GHOST and not h.grace:
+                here = self.groove.pattern.between(h.position_ticks, h.position_ticks + 1)
+                if any(not hits[j].grace and hits[j].voice != "snare" for j in here):
+                    found.add(i)
+        return frozenset(found)
 
     def straight_offsets_ms(self) -> NDArray[np.float64]:
         """Deviation of each hit of the pattern from the straight grid, swing and lean included; shape (n,)."""
@@ -134,7 +150,7 @@ def explain(
         _check_click(hints.click, frame, float(np.ptp(performance.onset_s)))
         frame = replace(frame, line=hints.click.line(frame.line), fixed_line=True)
     explained = explain_again(performance, frame, hints, confidence=confidence, meant_s=meant_s)
-    return replace(explained, readings=ranked, lost_s=lost_s, by_click=hints.click is not None)
+    return replace(explained, readings=ranked, lost_s=lost_s, click=hints.click)
 
 
 def _mains(performance: Performance) -> tuple[dict[int, int], NDArray[np.int64]]:

@@ -11,6 +11,7 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ghoststep.listen.click_sound import ClickSound, found_click, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.loudness import hat_levels_db, levels_db, unmasked, velocities
 from ghoststep.listen.onsets import candidates_s
@@ -58,6 +59,7 @@ class Hearing:
     closed_s: tuple[tuple[float, float], ...] = ()  # onset and closing of open hats that are closed again
     perhaps: tuple[Perhaps, ...] = ()  # strokes at odds too low to be played
     sound: Floats | None = None  # what was listened to, prepared
+    click: ClickSound | None = None  # a click that sounds in the recording; it is taken out of `sound`
 
 
 def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
@@ -86,9 +88,13 @@ def prepared(samples: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
         mono = soxr.resample(mono, rate, LISTEN_RATE)
     even = np.array(mono, np.float32)  # changed in place from here on: a long sound is large
     even -= even.mean(dtype=np.float64).astype(np.float32)
-    # One level for all, as what is compared with silence would else depend on it.
-    even *= np.float32(_PEAK / max(float(even.max()), float(-even.min()), 1e-9))
-    return even
+    return levelled(even)
+
+
+def levelled(sound: Floats) -> Floats:
+    """The sound (changed in place) with its peak at _PEAK: what is compared with silence would else depend on it."""
+    sound *= np.float32(_PEAK / max(float(sound.max()), float(-sound.min()), 1e-9))
+    return sound
 
 
 def listen(
@@ -114,9 +120,12 @@ def listen(
     sound = prepared(samples, rate)
     if float((np.abs(samples) >= 0.999).mean()) > 1e-3:
         remarks.append("The recording is clipped; velocities near the top are less sure.")
+    click = found_click(sound)
+    if click is not None:
+        sound = levelled(without_click(sound, click))
     progress(0.1)
     found = _heard(sound, *_all_candidates(sound, progress), progress=progress)
-    return replace(found, remarks=(*remarks, *found.remarks))
+    return replace(found, remarks=(*remarks, *found.remarks), click=click)
 
 
 def heard_at(

@@ -4,7 +4,7 @@ A short performance is read as a whole. In a long one the pulse is found in a fe
 the best of them to both ends; the bars are then judged over all hits together.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -38,6 +38,8 @@ _LOOP_START_S = 0.045
 _LOOP_OTHER_NATS, _LOOP_BEATS_NATS, _LOOP_SHARE = 9.0, 4.0, 0.02
 _FORCED_RATIO = 0.58
 MAX_CLICK_S = 86_400.0
+LEAST_TAPS = 4
+_TAPPED_OFF = 0.12  # of a beat that tapped beats may lie off their line, in the middle
 _SHUFFLED = 0.5  # middle thirds to last thirds up to which a beat of three is a shuffle with some triplets in it
 
 
@@ -63,6 +65,33 @@ class Click:
             if isinstance(error, InputError):
                 raise
             raise InputError(f"'{text}' is no click: write it like 96@0.5, its tempo and the second of one.") from error
+
+    @classmethod
+    def of_taps(cls, times_s: Sequence[float]) -> "Click":
+        """The steady beat that somebody tapped along: the straight line that lies nearest to the taps.
+
+        Parameters
+        ----------
+        times_s
+            Moments in the recording in s, in order; some beats may be left out.
+
+        Raises
+        ------
+        InputError
+            Where there are fewer than four taps, or they keep to no beat.
+        """
+        taps = np.asarray(times_s, float)
+        if len(taps) < LEAST_TAPS:
+            raise InputError(f"{len(taps)} taps tell no beat: tap at least {LEAST_TAPS} times, in time with it.")
+        gaps = np.diff(taps)
+        pace_s = float(np.median(gaps))
+        if pace_s <= 0:
+            raise InputError("These taps come all at once: tap in time with the beat.")
+        number = np.concatenate([[0], np.cumsum(np.maximum(np.round(gaps / pace_s), 1))])
+        pace_s, at_s = np.polyfit(number, taps, 1)
+        if np.median(np.abs(taps - at_s - number * pace_s)) > _TAPPED_OFF * pace_s:
+            raise InputError("These taps keep to no beat: tap once a beat, as evenly as you can.")
+        return cls(60 / float(pace_s), float(at_s))
 
     def line(self, near: Line) -> Line:
         """The time line of the click, with its beats numbered as on a line that is nearly the same."""

@@ -7,11 +7,12 @@ become candidates by their track, and velocities are measured there.
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.click_sound import found_click
 from ghoststep.listen.hearing import Hearing, heard_at, prepared
 from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
@@ -26,6 +27,7 @@ _WORDS = {
     "snr": "snare", "hat": "hat", "hats": "hat", "hh": "hat", "hihat": "hat", "tom": "toms", "toms": "toms",
     "rack": "toms", "floor": "toms", "ride": "cymbals", "crash": "cymbals", "cymbal": "cymbals", "cymbals": "cymbals",
 }  # fmt: skip
+_CLICK_WORDS = {"click", "metronome", "clicktrack"}
 _SAME_LENGTH_S = 0.15
 _APART_S = 0.012  # candidates of two tracks that are nearer are one
 _MOST_NATS = 6.0  # that a drum's own track adds
@@ -48,14 +50,18 @@ class Track:
         return len(self.samples) / self.rate
 
     @property
+    def _name_words(self) -> list[str]:
+        return re.findall(r"[a-z]+", self.name.lower().replace("hi-hat", "hihat").replace("bass drum", "bassdrum"))
+
+    @property
+    def is_click(self) -> bool:
+        """Whether its name says that it is the click the players heard."""
+        return bool(_CLICK_WORDS & {*self._name_words})
+
+    @property
     def group(self) -> str | None:
         """The drums that its name means, if any."""
-        for word in re.findall(
-            r"[a-z]+", self.name.lower().replace("hi-hat", "hihat").replace("bass drum", "bassdrum")
-        ):
-            if word in _WORDS:
-                return _WORDS[word]
-        return None
+        return next((_WORDS[word] for word in self._name_words if word in _WORDS), None)
 
 
 def mixed(tracks: Sequence[Track]) -> tuple[Floats, int]:
@@ -93,9 +99,12 @@ def listen_together(tracks: Sequence[Track], *, progress: Callable[[float], None
 
     Parameters and errors are those of `hearing.listen`, and of `mixed`.
     """
-    mix, rate = mixed(tracks)
-    named = [(t.group, prepared(t.samples, rate)) for t in tracks if t.group and _sounds(t)]
+    drums = [t for t in tracks if not t.is_click] or list(tracks)
+    clicks = [t for t in tracks if t.is_click and _sounds(t)]
+    mix, rate = mixed(drums)
+    named = [(t.group, prepared(t.samples, rate)) for t in drums if t.group and _sounds(t)]
     sound = prepared(mix, rate)
+    click = found_click(prepared(clicks[0].samples, rate)) if clicks else None
     moments = candidates_s(sound)
     for _, own in named:
         moments = _joined(moments, candidates_s(own))
@@ -112,7 +121,8 @@ def listen_together(tracks: Sequence[Track], *, progress: Callable[[float], None
         # Of several tracks of one drum (in and out, top and bottom) the surest counts.
         given[:, g] = np.where(np.abs(said) > np.abs(given[:, g]), said, given[:, g])
         levels[g] = np.maximum(levels[g], at_own[:, g]) if g in levels else at_own[:, g]
-    return heard_at(sound, moments, given=given.astype(np.float32), levels=levels, progress=progress)
+    found = heard_at(sound, moments, given=given.astype(np.float32), levels=levels, progress=progress)
+    return replace(found, click=click)
 
 
 def _odds(sound: Floats, moments_s: NDArray[np.float64], level_db: NDArray[np.float64]) -> Floats:

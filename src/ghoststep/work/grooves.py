@@ -186,6 +186,8 @@ def document_of(heard: Hearing, explained: Explained, recording: Recording, name
     confidence = tuple(float(heard.confidence[i]) for i in explained.source)
     remarks = (*heard.remarks, *_remarks(explained))
     sure = tuple(float(c) for c in heard.confidence)
+    if explained.click is not None:  # found in the sound: what is corrected later is measured against it too
+        hints = replace(hints, click=explained.click, tempo_bpm=None)
     listening = Listening(explained, confidence, remarks, heard.performance, sure, hints, closed_s=heard.closed_s)
     listening = replace(listening, perhaps=heard.perhaps)
     return Document(name, explained.groove.changed(name=name), recording, listening)

@@ -34,10 +34,10 @@ def hear_tracks(paths: Sequence[Path], hints: Hints, progress: Progress = lambda
     recordings = [read_recording(path) for path in paths]
     progress(0.1)
     tracks = [Track(r.name, r.samples, r.rate) for r in recordings]
-    mix, rate = mixed(tracks)
+    mix, rate = mixed([t for t in tracks if not t.is_click] or tracks)
     heard, explained = groove_of(listen_together(tracks, progress=progress), hints, progress=progress)
     progress(1.0)
-    known = [f"{t.name} as {t.group}" for t in tracks if t.group]
+    known = [f"{t.name} as {'click' if t.is_click else t.group}" for t in tracks if t.group or t.is_click]
     remark = f"{len(tracks)} tracks were listened to together" + (f": {', '.join(known)}." if known else ".")
     name = _common_name(paths)
     document = document_of(heard, explained, _recording(f"{name}.wav", mix, rate), name, hints)

@@ -93,9 +93,14 @@ class HitPanel(QWidget):
         late = heard.explained.groove.feel.lean_of(hit.voice) + hit.offset_ms
         kind = f", {hit.stroke}" if hit.stroke != "plain" else ", grace note" if hit.grace else ""
         bar, name = frame.spot_at(hit.position_ticks).bar, name_at(hit.position_ticks, frame)
+        hits = heard.explained.groove.pattern.hits
+        rough = any(
+            hits[i].origin == hit.origin and hits[i].voice == hit.voice for i in heard.explained.rough_velocities()
+        )
+        velocity = f"about {hit.velocity} (covered)" if rough else str(hit.velocity)
         self.words.setText(
             f"{voice(hit.voice).label}{kind}, bar {bar}, {name}\n"
-            f"{hit.origin.time_s:.3f} s, velocity {hit.velocity}, {hit.role.value}\n"
+            f"{hit.origin.time_s:.3f} s, velocity {velocity}, {hit.role.value}\n"
             f"{abs(late):.1f} ms {'late' if late > 0 else 'early'}, sure to {100 * hit.origin.confidence:.0f} %"
         )
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from ghoststep.desk.listen.click_taps import tap_along
 from ghoststep.desk.listen.offers_round import Answer, answer, next_offer
 from ghoststep.desk.listen.reading_strip import MOST
 from ghoststep.desk.model.command_table import command
@@ -116,19 +117,23 @@ def _tell_meter(desk: Desk) -> None:
 
 @_heard("click", "The player heard a click …", "Shift+K", group="whole")
 def _tell_click(desk: Desk) -> None:
-    """The click that leans are told against, typed as its tempo and the second of one; beat 1 is proposed."""
+    """The click that leans are told against, typed as its tempo and the second of one; taps or beat 1 are proposed."""
     heard = desk.studio.document.listening
     if heard is None:
         desk.say("Listen to something first.", True)
         return
     at_s = _place(desk).view.moment()
     now = f"{heard.explained.groove.tempo.main_bpm:.2f}@{heard.explained.start_s if at_s is None else at_s:.3f}"
+    tapped = _place(desk).click_taps.click()
+    if tapped is not None:
+        now = f"{tapped.bpm:.3f}@{tapped.at_s:.3f}"
     text = desk.ask("The click the player heard", "Its tempo, and the second of one click: 96@0.5", now)
     if text is not None:
         click = Click.parse(text)
         desk.studio.correct(lambda d: corrections.with_click(d, click))
 
 
+_heard("tap_click", "Tap along with the click", "Alt+K", group="whole")(lambda w: tap_along(_place(w)))
 _heard("twice", "Twice as fast", "X", group="whole")(
     lambda w: w.studio.correct(lambda d: corrections.times_as_fast(d, 2))
 )

@@ -6,6 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from ghoststep.desk.listen.click_taps import ClickTaps
 from ghoststep.desk.listen.hit_panel import HitPanel
 from ghoststep.desk.listen.passage_page import PassagePage
 from ghoststep.desk.listen.reading_strip import ReadingStrip
@@ -38,6 +39,7 @@ class ListenPlace(PlaceWidget):
         super().__init__(desk)
         studio = self._studio = self.studio
         self._in_doubts = False
+        self.click_taps = ClickTaps()
         self.card = HitPanel(desk.run)
         self.view: WaveView = WaveView(studio.choice)
         self.view.hit_clicked.connect(lambda _hit: self.hear_chosen())
@@ -59,6 +61,7 @@ class ListenPlace(PlaceWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._stack)
         studio.document_opened.connect(self._leave_pages)
+        studio.document_opened.connect(self.click_taps.clear)
         studio.passage_wanted.connect(self.pick_passage)
         self.passage.passage_wanted.connect(lambda path, a, b: studio.listen_to(path, (a, b)))
         self.passage.whole_wanted.connect(lambda path: studio.listen_to(path, None))
@@ -216,12 +219,18 @@ class ListenPlace(PlaceWidget):
         self._stack.setCurrentIndex(1 if self._studio.document.listening else 0)
 
     def set_playhead(self, ticks: float | None) -> None:
+        self.view.set_playhead(self._recorded_s(ticks))
+
+    def playing_s(self) -> float | None:
+        """The moment of the recording that is heard now, in s; None where nothing plays."""
+        return self._recorded_s(self._studio.player.position_ticks())
+
+    def _recorded_s(self, ticks: float | None) -> float | None:
+        """The recording goes on at the tempo it was heard in, whatever the groove's is now."""
         heard = self._studio.document.listening
-        seconds = None
-        if ticks is not None and heard is not None:
-            # The recording goes on at the tempo it was heard in, whatever the groove's is now.
-            seconds = heard.explained.start_s + float(heard.explained.groove.tempo.seconds(ticks))
-        self.view.set_playhead(seconds)
+        if ticks is None or heard is None:
+            return None
+        return heard.explained.start_s + float(heard.explained.groove.tempo.seconds(ticks))
 
     def zoom(self, factor: float) -> None:
         self.view.zoom(factor)

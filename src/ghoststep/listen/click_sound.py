@@ -1,0 +1,260 @@
+"""A click that sounds in a recording: where it is, and the sound without it.
+
+Steps: (1) spectra of the first minute; in each bin, where a lone tone begins; (2) the bin whose beginnings repeat at
+one distance best (autocorrelation); (3) a straight line through them, to the sample; (4) what is alike at all of them
+(their median) has to be little but tones, since a stroke of a drum at strict distances is no click; (5) that is taken
+out of the sound wherever the line says, so that no stroke is heard in it.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, sosfiltfilt
+
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
+
+_N_FFT, _HOP, _LOOKED_AT_S = 1024, 256, 60.0
+_LOW_HZ, _HIGH_HZ = 600.0, 5000.0
+_NEAREST_S, _FURTHEST_S = 0.18, 1.25  # two clicks in a row: 333 to 48 a minute
+_LEAST_REPEATING = 0.45  # of the energy of a bin's beginnings, one distance later
+_LEAST_CLICKS, _LEAST_SHARE, _LEAST_SPAN = 8, 0.6, 0.5
+_MOST_OFF_S = 0.0012  # median distance from the line: machines keep it, players do not
+_LEAST_PURE = 0.8  # share of the energy of what is alike that lies in its strongest tone
+_PURE_HZ = 260.0
+_SHAPE_S, _BEFORE_S = 0.06, 0.004
+_STANDS_OUT = 3.0  # a tone against what lies around it, in natural-log units of power
+_ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
+_LEAST_BETWEEN = 0.4
+_REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0015 * LISTEN_RATE) + 1
+_WINDOW: NDArray[np.float64] = np.hanning(_SMOOTH) / np.hanning(_SMOOTH).sum()
+
+
+@dataclass(frozen=True)
+class ClickSound:
+    """A click that was heard: clicks a minute, and the moment of the first in s."""
+
+    bpm: float
+    at_s: float
+
+
+def found_click(sound: Floats) -> ClickSound | None:
+    """The click in a sound, where there is one.
+
+    Parameters
+    ----------
+    sound
+        One channel at LISTEN_RATE, shape (n,), as `hearing.prepared` gives it.
+    """
+    begins, hz = _beginnings(sound[: int(_LOOKED_AT_S * LISTEN_RATE)])
+    if len(begins) * _HOP < _LEAST_CLICKS * _NEAREST_S * LISTEN_RATE:
+        return None
+    for bin_, lag in _repeating(begins):
+        line = _line(sound, begins[:, bin_], float(hz[bin_]), lag)
+        if line is not None and _pure(_alike(sound, _moments(line, len(sound)))):
+            at, pace = _densest(sound, line)
+            return ClickSound(60 / pace, at)
+    return None
+
+
+def without_click(sound: Floats, click: ClickSound) -> Floats:
+    """The sound with what is alike at all clicks taken out, each as loud and as exactly placed as it is there."""
+    moments = _moments((click.at_s, 60 / click.bpm), len(sound))
+    out = sound.copy()
+    for mine in _kinds(sound, moments):
+        shape = _alike(sound, mine)
+        for start in _starts(mine):
+            _take_out(out, shape, start)
+    return out
+
+
+def _beginnings(sound: Floats) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Where a lone tone begins, by frame and bin, and the bins' frequencies; shapes (frames, bins), (bins,)."""
+    centres = np.arange(0, len(sound), _HOP)
+    hz = np.arange(_N_FFT // 2 + 1) * LISTEN_RATE / _N_FFT
+    power = magnitudes_at(sound, centres, _N_FFT).astype(np.float64) ** 2 + 1e-14
+    low, high = int(np.searchsorted(hz, _LOW_HZ)), int(np.searchsorted(hz, _HIGH_HZ))
+    around = np.stack([power[:, low + d : high + d] for d in (-8, -7, -6, 6, 7, 8)]).mean(axis=0)
+    mine = power[:, low:high]
+    lone = np.maximum(np.log(mine / around) - _STANDS_OUT, 0)
+    rise = np.zeros_like(mine)
+    rise[2:] = np.maximum(np.sqrt(mine[2:]) - np.sqrt(mine[:-2]), 0)
+    return rise * (lone > 0), hz[low:high]
+
+
+def _repeating(begins: NDArray[np.float64]) -> list[tuple[int, float]]:
+    """Bins and distances (s) at which they repeat, the best first."""
+    size = 2 * len(begins)
+    spectrum = np.fft.rfft(np.sqrt(begins), size, axis=0)
+    alike = np.fft.irfft(np.abs(spectrum) ** 2, size, axis=0)[: len(begins)]
+    low, high = (int(s * LISTEN_RATE / _HOP) for s in (_NEAREST_S, _FURTHEST_S))
+    # A beginning lies in one frame or the next, so that three lags hold one distance.
+    near = alike[low - 1 : high - 1] + alike[low:high] + alike[low + 1 : high + 1]
+    own = np.maximum(alike[0] + 2 * alike[1], 1e-12)
+    share = near / own
+    out = []
+    most = share.max(axis=0)
+    strong = np.where(most >= _LEAST_REPEATING, begins.sum(axis=0), 0.0)  # accents of another pitch cost repetition
+    for b in dict.fromkeys([*np.argsort(-most)[:6].tolist(), *np.argsort(-strong)[:6].tolist()]):
+        best = float(share[:, b].max())
+        if best >= _LEAST_REPEATING and alike[0, b] > 1e-9:
+            first = int(np.flatnonzero(share[:, b] >= 0.85 * best)[0])  # the shortest distance that does
+            top = first + int(np.argmax(share[first : first + 3, b]))
+            out.append((int(b), (low + top) * _HOP / LISTEN_RATE))
+    return out
+
+
+def _line(sound: Floats, begins: NDArray[np.float64], hz: float, lag_s: float) -> tuple[float, float] | None:
+    """First click and distance in s, where the beginnings of a tone keep to a straight line; else None."""
+    times, weights = _exact_s(sound, begins, hz)
+    if len(times) < _LEAST_CLICKS:
+        return None
+    best: NDArray[np.int64] | None = None
+    for anchor in times[np.argsort(-weights)[:12]]:
+        pace = _pace(times, anchor, lag_s)
+        number = np.round((times - anchor) / pace)
+        on = np.abs(times - anchor - number * pace) < 0.004
+        if best is None or on.sum() > len(best):
+            best, kept = np.flatnonzero(on), number
+    assert best is not None
+    number = kept[best]
+    if len(np.unique(number)) < _LEAST_CLICKS:
+        return None
+    pace, at = np.polyfit(number, times[best], 1)
+    off = float(np.median(np.abs(times[best] - at - number * pace)))
+    covered = len(np.unique(number)) / (np.ptp(number) + 1)
+    span = np.ptp(times[best]) / min(len(sound) / LISTEN_RATE, _LOOKED_AT_S)
+    share = weights[best].sum() / weights.sum()
+    if off > _MOST_OFF_S or covered < _LEAST_SHARE or span < _LEAST_SPAN or share < _LEAST_SHARE:
+        return None
+    first = at + pace * np.ceil(-at / pace - 1e-3)
+    return float(max(first, 0.0)), float(pace)
+
+
+def _densest(sound: Floats, line: tuple[float, float]) -> tuple[float, float]:
+    """The line with the clicks between its own, where accents of another pitch hid that there are more."""
+    at, pace = line
+    shape = _alike(sound, _moments(line, len(sound)))
+    for parts in (2, 3):
+        denser = (at % (pace / parts), pace / parts)
+        every = _moments(denser, len(sound))
+        between = every[np.abs((every - at) / pace - np.round((every - at) / pace)) > 0.1]
+        if len(between) and denser[1] >= _NEAREST_S and _there(sound, shape, between).mean() > _LEAST_BETWEEN:
+            return denser
+    return line
+
+
+def _there(sound: Floats, shape: Floats, moments: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """At which moments a shape sounds about as loud as it usually does."""
+    norm = max(float(shape @ shape), 1e-12)
+    shares = []
+    for start in _starts(moments):
+        part = sound[max(start, 0) : max(start + len(shape), 0)]
+        own = shape[max(-start, 0) :][: len(part)]
+        shares.append(float(part[: len(own)] @ own) / norm)
+    return np.abs(np.array(shares) - 1) < _ABOUT_AS_LOUD
+
+
+def _pace(times: NDArray[np.float64], anchor: float, lag_s: float) -> float:
+    """The distance between clicks, followed outwards from one of them, since the lag is only as fine as a frame."""
+    pace, reach = lag_s, 3.0
+    for _ in range(8):
+        number = np.round((times - anchor) / pace)
+        near = (np.abs(times - anchor - number * pace) < 0.006 + 0.003 * np.abs(number) / reach) & (number != 0)
+        near &= np.abs(number) <= reach
+        if near.any():
+            pace = float(np.median((times[near] - anchor) / number[near]))
+        reach *= 2
+    return pace
+
+
+def _exact_s(sound: Floats, begins: NDArray[np.float64], hz: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The moments at which a tone begins, and how strongly: where its envelope has risen by half."""
+    inner = begins[1:-1]
+    peaks = np.flatnonzero((inner >= begins[:-2]) & (inner > begins[2:]) & (inner > 0)) + 1
+    if len(peaks) < _LEAST_CLICKS:
+        return np.zeros(0), np.zeros(0)
+    strong = np.sort(begins[peaks])[-max(len(peaks) // 3, _LEAST_CLICKS) :]
+    peaks = peaks[begins[peaks] > 0.35 * np.median(strong)]
+    out: NDArray[np.float64] = np.array([_rise_s(sound, int(p) * _HOP, hz) for p in peaks])
+    return out, begins[peaks]
+
+
+def _rise_s(sound: Floats, near: int, hz: float) -> float:
+    """When a tone near a sample has risen by half, in s."""
+    low = max(near - _REACH - _SMOOTH // 2, 0)
+    part = sound[low : near + _REACH + _SMOOTH // 2].astype(np.float64)
+    turned = part * np.exp(-2j * np.pi * hz * np.arange(len(part)) / LISTEN_RATE)
+    envelope = np.abs(np.convolve(turned, _WINDOW, mode="same"))
+    top = int(np.argmax(envelope))
+    floor = float(envelope[: top + 1].min())
+    before = np.flatnonzero(envelope[: top + 1] < floor + 0.5 * (float(envelope[top]) - floor))
+    return float(low + (int(before[-1]) if len(before) else top)) / LISTEN_RATE
+
+
+def _moments(line: tuple[float, float], samples: int) -> NDArray[np.float64]:
+    at, pace = line
+    out: NDArray[np.float64] = at + pace * np.arange(int((samples / LISTEN_RATE - at) / pace) + 1, dtype=np.float64)
+    return out
+
+
+def _starts(moments: NDArray[np.float64]) -> NDArray[np.int64]:
+    return np.rint((moments - _BEFORE_S) * LISTEN_RATE).astype(np.int64)
+
+
+def _cut_out(sound: Floats, moments: NDArray[np.float64]) -> Floats:
+    """The sound at each click, shape (clicks, samples); those that reach over an end are left out."""
+    size = int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE)
+    starts = _starts(moments)
+    starts = starts[(starts >= 0) & (starts + size <= len(sound))]
+    return sound[starts[:, None] + np.arange(size)] if len(starts) else np.zeros((0, size), np.float32)
+
+
+def _alike(sound: Floats, moments: NDArray[np.float64]) -> Floats:
+    """What is alike at all of some clicks: their median, above the drums' low end, faded out; shape (samples,)."""
+    parts = _cut_out(sound, moments)
+    if not len(parts):
+        return np.zeros(int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE), np.float32)
+    high = butter(2, _LOW_HZ * 0.7, "highpass", fs=LISTEN_RATE, output="sos")
+    shape = np.median(sosfiltfilt(high, parts, axis=1), axis=0)
+    shape[: int(0.5 * _BEFORE_S * LISTEN_RATE)] = 0
+    fade = int(0.01 * LISTEN_RATE)
+    shape[-fade:] *= np.linspace(1, 0, fade)
+    return shape.astype(np.float32)
+
+
+def _pure(shape: Floats) -> bool:
+    """Whether a shape is little but one tone."""
+    power = np.abs(np.fft.rfft(shape, 4096)) ** 2
+    hz = np.fft.rfftfreq(4096, 1 / LISTEN_RATE)
+    power = power[(hz > _LOW_HZ) & (hz < 12000)]
+    hz = hz[(hz > _LOW_HZ) & (hz < 12000)]
+    total = float(power.sum())
+    if total < 1e-9:
+        return False
+    near = np.abs(hz - hz[int(np.argmax(power))]) < _PURE_HZ
+    return float(power[near].sum()) > _LEAST_PURE * total
+
+
+def _kinds(sound: Floats, moments: NDArray[np.float64]) -> list[NDArray[np.float64]]:
+    """Clicks that sound alike: usual ones, and accents at another pitch where the usual shape is hardly there."""
+    usual = _there(sound, _alike(sound, moments), moments)
+    rest = moments[~usual]
+    return [moments[usual], rest] if len(rest) >= 3 and _pure(_alike(sound, rest)) else [moments[usual]]
+
+
+def _take_out(sound: Floats, shape: Floats, start: int) -> None:
+    """Subtract a shape where it lies within a millisecond of its place, as loud as it is there (in place)."""
+    best, at = 0.0, 0
+    norm = float(shape @ shape)
+    if norm <= 0:
+        return
+    for shift in range(-24, 25):
+        low = start + shift
+        if low < 0 or low + len(shape) > len(sound):
+            continue
+        share = float(sound[low : low + len(shape)] @ shape) / norm
+        if share > best:
+            best, at = share, low
+    if best > 0.2:
+        sound[at : at + len(shape)] -= min(best, 1.3) * shape
