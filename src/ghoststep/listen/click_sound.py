@@ -10,11 +10,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfiltfilt
 
+from ghoststep.listen.filters import response
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
 
-_N_FFT, _HOP, _LOOKED_AT_S = 1024, 256, 60.0
+_N_FFT, _HOP, _LOOKED_AT_S = 1024, 512, 60.0
 _LOW_HZ, _HIGH_HZ = 600.0, 5000.0
 _NEAREST_S, _FURTHEST_S = 0.18, 1.25  # two clicks in a row: 333 to 48 a minute
 _LEAST_REPEATING = 0.45  # of the energy of a bin's beginnings, one distance later
@@ -26,6 +26,7 @@ _SHAPE_S, _BEFORE_S = 0.06, 0.004
 _STANDS_OUT = 3.0  # a tone against what lies around it, in natural-log units of power
 _ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
 _LEAST_BETWEEN = 0.4
+_TRANSFORM = 8192
 _REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0015 * LISTEN_RATE) + 1
 _WINDOW: NDArray[np.float64] = np.hanning(_SMOOTH) / np.hanning(_SMOOTH).sum()
 
@@ -95,7 +96,7 @@ def _repeating(begins: NDArray[np.float64]) -> list[tuple[int, float]]:
     out = []
     most = share.max(axis=0)
     strong = np.where(most >= _LEAST_REPEATING, begins.sum(axis=0), 0.0)  # accents of another pitch cost repetition
-    for b in dict.fromkeys([*np.argsort(-most)[:6].tolist(), *np.argsort(-strong)[:6].tolist()]):
+    for b in dict.fromkeys([*np.argsort(-most)[:4].tolist(), *np.argsort(-strong)[:4].tolist()]):
         best = float(share[:, b].max())
         if best >= _LEAST_REPEATING and alike[0, b] > 1e-9:
             first = int(np.flatnonzero(share[:, b] >= 0.85 * best)[0])  # the shortest distance that does
@@ -110,7 +111,7 @@ def _line(sound: Floats, begins: NDArray[np.float64], hz: float, lag_s: float) -
     if len(times) < _LEAST_CLICKS:
         return None
     best: NDArray[np.int64] | None = None
-    for anchor in times[np.argsort(-weights)[:12]]:
+    for anchor in times[np.argsort(-weights)[:8]]:
         pace = _pace(times, anchor, lag_s)
         number = np.round((times - anchor) / pace)
         on = np.abs(times - anchor - number * pace) < 0.004
@@ -215,8 +216,9 @@ def _alike(sound: Floats, moments: NDArray[np.float64]) -> Floats:
     parts = _cut_out(sound, moments)
     if not len(parts):
         return np.zeros(int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE), np.float32)
-    high = butter(2, _LOW_HZ * 0.7, "highpass", fs=LISTEN_RATE, output="sos")
-    shape = np.median(sosfiltfilt(high, parts, axis=1), axis=0)
+    # Forwards and backwards, so that nothing is shifted in time.
+    high = np.abs(response((2, 0.7 * _LOW_HZ, 0.0), _TRANSFORM)) ** 2
+    shape = np.median(np.fft.irfft(np.fft.rfft(parts, _TRANSFORM, axis=1) * high, axis=1), axis=0)[: parts.shape[1]]
     shape[: int(0.5 * _BEFORE_S * LISTEN_RATE)] = 0
     fade = int(0.01 * LISTEN_RATE)
     shape[-fade:] *= np.linspace(1, 0, fade)
@@ -225,8 +227,8 @@ def _alike(sound: Floats, moments: NDArray[np.float64]) -> Floats:
 
 def _pure(shape: Floats) -> bool:
     """Whether a shape is little but one tone."""
-    power = np.abs(np.fft.rfft(shape, 4096)) ** 2
-    hz = np.fft.rfftfreq(4096, 1 / LISTEN_RATE)
+    power = np.abs(np.fft.rfft(shape, _TRANSFORM)) ** 2
+    hz = np.fft.rfftfreq(_TRANSFORM, 1 / LISTEN_RATE)
     power = power[(hz > _LOW_HZ) & (hz < 12000)]
     hz = hz[(hz > _LOW_HZ) & (hz < 12000)]
     total = float(power.sum())

@@ -11,7 +11,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, is_long, transforms
 
 _BLOCK = 1 << 16
 _TAIL = 1 << 13  # samples after which the slowest band used has died away
@@ -44,6 +44,7 @@ def response(band: Band, length: int) -> NDArray[np.complex64]:
 def bands(sound: Floats, wanted: Sequence[Band]) -> list[Floats]:
     """The sound in several bands, each as long as the sound; silence goes before it."""
     out = [np.empty(len(sound), np.float32) for _ in wanted]
+    rfft, irfft = transforms(long=is_long(sound))
     short = len(sound) + _TAIL <= _BLOCK
     block = int(2 ** np.ceil(np.log2(len(sound) + _TAIL + 1))) if short else _BLOCK
     step = block - _TAIL
@@ -52,9 +53,9 @@ def bands(sound: Floats, wanted: Sequence[Band]) -> list[Floats]:
         piece = np.zeros(block, np.float32)
         a, b = max(begin, 0), min(begin + block, len(sound))
         piece[a - begin : b - begin] = sound[a:b]
-        spectrum = np.fft.rfft(piece)
+        spectrum = rfft(piece)
         count = min(step, len(sound) - start)
-        filtered = np.fft.irfft(spectrum * np.stack([response(band, block) for band in wanted]), block)
+        filtered = irfft(spectrum * np.stack([response(band, block) for band in wanted]), block)
         for target, row in zip(out, filtered, strict=True):
             target[start : start + count] = row[_TAIL : _TAIL + count]
     return out

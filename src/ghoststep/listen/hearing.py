@@ -4,6 +4,7 @@ Steps: (1) one channel at 44.1 kHz; (2) candidate moments; (3) the voice network
 by group and voice, doubles of one stroke merged, grace notes set ahead of their main stroke.
 """
 
+from bisect import bisect_left
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
@@ -326,9 +327,12 @@ def _leads(grace: NDArray[np.float64], lead_s: float) -> tuple[float, ...]:
 def _merged(strokes: list[_Stroke]) -> list[_Stroke]:
     """One stroke seen from two candidates becomes one; the surer view is kept."""
     kept: list[_Stroke] = []
+    times_s: list[float] = []  # of those kept, ascending
     for stroke in sorted(strokes, key=lambda s: -s.confidence):
-        if all(abs(stroke.time_s - other.time_s) >= _DOUBLE_S for other in kept):
+        at = bisect_left(times_s, stroke.time_s)
+        if all(abs(stroke.time_s - other) >= _DOUBLE_S for other in times_s[max(at - 1, 0) : at + 1]):
             kept.append(stroke)
+            times_s.insert(at, stroke.time_s)
     return kept
 
 
