@@ -15,6 +15,9 @@ from hypothesis import Phase, settings
 
 # For `make mutants`: one failing example is enough, and no time goes into finding the smallest.
 settings.register_profile("mutants", phases=(Phase.explicit, Phase.generate), deadline=None)
+# A busy machine is no fault: nothing here may fail by the time it takes.
+settings.register_profile("unhurried", deadline=None)
+settings.load_profile("unhurried")
 _xvfb: subprocess.Popen[bytes] | None = None
 
 

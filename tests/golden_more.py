@@ -1,7 +1,7 @@
 """More of what is compared with tests/golden: files that are read, tables, names of stickings, grooves that follow."""
 
 import io
-from dataclasses import replace
+from dataclasses import fields, replace
 
 import mido
 
@@ -13,6 +13,7 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.listen.reading import Hints
 from ghoststep.music import kit, ornaments, rules, touch
 from ghoststep.music.errors import InputError, tidy
+from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TempoMap
@@ -60,6 +61,14 @@ LINES = (
 BODY = "snare ----X--o-o--X--o | ----X--o-o--X---\nkick X------x--X----- | X------x--X---x-\n"
 
 
+def feel_told(feel: Feel) -> list[str]:
+    """What of a feel is not as usual, a field each; so a field that is new changes no outcome."""
+    usual = Feel()
+    return [
+        f"{f.name} {getattr(feel, f.name)}" for f in fields(feel) if getattr(feel, f.name) != getattr(usual, f.name)
+    ]
+
+
 def read_lines() -> str:
     """Each line ahead of a small grid: what it comes to, or the sentence that refuses it."""
     out = []
@@ -67,7 +76,8 @@ def read_lines() -> str:
         try:
             groove = textgrid.parse_grid(f"{line}\n{BODY}")
             pattern = groove.pattern
-            told = [pattern.meter, pattern.bars, pattern.grid, groove.tempo.bpm, groove.tempo.ticks, groove.feel]
+            told = [pattern.meter, pattern.bars, pattern.grid, groove.tempo.bpm, groove.tempo.ticks]
+            told += feel_told(groove.feel)
             told += [pattern.rules, pattern.passages, len(pattern.hits), max(h.velocity for h in pattern.hits)]
             out.append(f"{line}: {' '.join(str(x) for x in told)}")
         except InputError as error:
@@ -149,7 +159,7 @@ def tables() -> str:
     lines = [str(o) for o in ornaments.ORNAMENTS]
     lines += [str(v) for v in kit.VOICES] + [str(lane) for lane in kit.LANES]
     lines += [f"{v}: {touch.role_of(v).value} {touch.level_db(v):.2f}" for v in range(1, 128, 9)]
-    lines.append(f"{TempoMap()} {Meter()} {Groove().feel} {Groove().pattern.rules}")
+    lines.append(f"{TempoMap()} {Meter()} {Groove().pattern.rules}")
     lines += [f"{v.line} | {v.about} | {v.example} | {v.on_hits}" for v in language.VERBS.values()]
     for v in language.VERBS.values():
         lines += [f"{v.name}: {p.usage} {_limits(p.kind)} {p.key}" for p in v.params]

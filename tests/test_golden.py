@@ -85,7 +85,7 @@ def state(stand: Stand) -> list[str]:
     for f in fields(groove.pattern):
         if f.name != "hits":
             out.append(f"pattern {f.name} {getattr(groove.pattern, f.name)}")
-    out += [f"feel {f.name} {getattr(groove.feel, f.name)}" for f in fields(groove.feel)]
+    out += [f"feel {line}" for line in more.feel_told(groove.feel)]
     out += [f"tempo {f.name} {getattr(groove.tempo, f.name)}" for f in fields(groove.tempo)]
     out += [f"name {document.name} / {groove.name}", f"versions {[s.name for s in document.snapshots]}"]
     out.append(f"cursor {stand.cursor_ticks} lane {stand.voice} chosen {sorted(h.position_ticks for h in stand.hits)}")

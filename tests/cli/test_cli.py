@@ -28,7 +28,7 @@ def test_listen_writes_what_it_says(tmp_path: Path, capsys: pytest.CaptureFixtur
     for option, out in zip(("--json", "--midi", "--grid"), outs, strict=True):
         words += [option, str(out)]
     assert main(words) == 0
-    assert "92.1 BPM, 4/4, 4 bars, sixteenths at 57 %" in capsys.readouterr().out
+    assert "92.0 BPM, 4/4, 4 bars, sixteenths at 57 %" in capsys.readouterr().out
     analysis = json.loads(outs[0].read_text())
     assert {"tempo_bpm", "meter", "downbeat_s", "swing", "pocket_ms", "hits"} <= set(analysis)
     assert {"time_s", "voice", "velocity", "ghost", "bar", "position_beats", "offset_ms", "confidence"} <= set(

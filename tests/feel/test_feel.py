@@ -1,9 +1,7 @@
 import numpy as np
-import pytest
 from hypothesis import given
 from tests.strategies import grooves
 
-from ghoststep.feel.looseness import deviations_ms, drift
 from ghoststep.feel.perform import feel_times_s, perform
 from ghoststep.feel.swing_advice import usual_swing_ratio
 from ghoststep.files.textgrid import parse_grid
@@ -43,29 +41,6 @@ def test_a_take_is_repeatable_and_takes_differ(grid_text: str) -> None:
         return perform(groove.changed(feel=Feel(loose_ms=5, take=number))).onset_s
 
     assert np.array_equal(take(3), take(3)) and not np.allclose(take(3), take(4))
-
-
-def test_looseness_has_the_stated_size_and_drifts() -> None:
-    times = np.arange(4000) * 0.15
-    ms = deviations_ms(times, ["R"] * 4000, loose_ms=6, take=1)
-    assert ms.std() == pytest.approx(6, rel=0.25)
-    neighbours = np.corrcoef(ms[:-1], ms[1:])[0, 1]
-    assert neighbours > 0.5  # white dice would give 0
-
-
-def test_the_spectrum_of_the_drift_falls_like_1_over_f() -> None:
-    series = [drift(np.arange(4096) * 0.2, [s]) for s in range(12)]
-    power = np.mean([np.abs(np.fft.rfft(s)) ** 2 for s in series], axis=0)
-    hz = np.fft.rfftfreq(4096, 0.2)
-    band = (hz > 0.02) & (hz < 1.2)
-    slope = np.polyfit(np.log(hz[band]), np.log(power[band]), 1)[0]
-    assert -1.4 < slope < -0.6
-
-
-def test_limbs_share_one_clock() -> None:
-    times = np.repeat(np.arange(500) * 0.3, 2)
-    ms = deviations_ms(times, ["R", "K"] * 500, loose_ms=6, take=2)
-    assert np.corrcoef(ms[::2], ms[1::2])[0, 1] > 0.4
 
 
 def test_swing_narrows_with_tempo() -> None:

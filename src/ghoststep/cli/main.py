@@ -127,15 +127,36 @@ def _edit_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--list", action="store_true", help="print every command and end")
 
 
+def _feel_file_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path, nargs="?", help="a recording, MIDI file, project, text grid or feel")
+    parser.add_argument("-o", "--out", type=Path, metavar="OUT.feel.json", help="write the feel")
+    parser.add_argument("--list", action="store_true", help="print the feels on the shelf and end")
+
+
+def _takes_options(parser: argparse.ArgumentParser) -> None:
+    _groove_options(parser)
+    parser.add_argument("--count", type=int, default=8, metavar="N", help="how many takes")
+    parser.add_argument("--midi", type=Path, metavar="DIR", required=True, help="the folder for the MIDI files")
+    _felt_options(parser)
+
+
 def _perform_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
+    parser.add_argument("--midi", type=Path, metavar="OUT")
+    parser.add_argument("--wav", type=Path, metavar="OUT")
+    _felt_options(parser)
+
+
+def _felt_options(parser: argparse.ArgumentParser) -> None:
+    """How it is played."""
+    parser.add_argument("--feel", metavar="NAME|F.feel.json", help="a player's feel, laid on the groove")
+    parser.add_argument("--touch", type=float, metavar="PERCENT", help="how far its touch goes, 0 to 150")
+    parser.add_argument("--time", type=float, metavar="PERCENT", help="how far its time goes, 0 to 150")
     parser.add_argument("--swing", metavar="16:0.57", help="unit and share of the first note of a pair")
     parser.add_argument("--lean", metavar="snare=+12,hat=-4", help="ms by voice or group, late positive")
     parser.add_argument("--loose", type=float, metavar="MS", help="spread of the timing in ms")
     parser.add_argument("--take", type=int, metavar="N", help="which of the possible takes")
     parser.add_argument("--tempo", type=float, metavar="BPM")
-    parser.add_argument("--midi", type=Path, metavar="OUT")
-    parser.add_argument("--wav", type=Path, metavar="OUT")
     parser.add_argument("--division", type=int, default=960, metavar="N", help="MIDI ticks to a quarter, 24 to 20160")
     parser.add_argument("--type", type=int, default=1, choices=(0, 1), help="type of the MIDI file")
 
@@ -168,6 +189,18 @@ def _perform() -> Work:
     return perform
 
 
+def _takes() -> Work:
+    from ghoststep.cli.feeling import takes
+
+    return takes
+
+
+def _feel() -> Work:
+    from ghoststep.cli.feeling import feel
+
+    return feel
+
+
 def _render() -> Work:
     from ghoststep.cli.performing import render
 
@@ -190,6 +223,8 @@ def _edit() -> Work:
 _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser], None]]] = {
     "listen": (_listen, _listen_options),
     "perform": (_perform, _perform_options),
+    "takes": (_takes, _takes_options),
+    "feel": (_feel, _feel_file_options),
     "render": (_render, _render_options),
     "show": (_show, _show_options),
     "edit": (_edit, _edit_options),

@@ -1,13 +1,14 @@
 """`ghost-step perform`, `render` and `show`."""
 
 import argparse
+import sys
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
 
 from ghoststep.feel.perform import perform as performed
-from ghoststep.files.keymap import read_keys
+from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import LEAD_WORDS, midi_file
 from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
@@ -21,17 +22,19 @@ from ghoststep.music.time import TempoMap, checked_tempo_bpm
 from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
 from ghoststep.sound.kit import Kit
+from ghoststep.work.feels import feel_from, laid
 from ghoststep.work.grooves import open_groove, plain_name
 from ghoststep.work.rendering import Rendering, blocks_of
 
 Write = Callable[[BinaryIO], object]
+MOST_PERCENT = 150  # of a player's touch or time
 
 
 def perform(options: argparse.Namespace) -> int:
     """Play a groove with a feel, to MIDI or sound; with neither named, print the moments."""
     keys = read_keys(keys_file())
     check_outputs((options.midi, options.wav), (options.groove,))
-    groove = _felt(open_groove(options.groove, keys), options)
+    groove = felt(open_groove(options.groove, keys), options, keys)
     writes: list[tuple[Path, Write]] = []
     told = []
     if options.midi:
@@ -51,8 +54,9 @@ def perform(options: argparse.Namespace) -> int:
     return 0
 
 
-def _felt(groove: Groove, options: argparse.Namespace) -> Groove:
+def felt(groove: Groove, options: argparse.Namespace, keys: KeyMap) -> Groove:
     """The groove with what the options change of its feel and tempo; all else, the balance too, stays."""
+    groove = _with_feel(groove, options, keys)
     feel = groove.feel
     feel = replace(
         feel,
@@ -62,6 +66,23 @@ def _felt(groove: Groove, options: argparse.Namespace) -> Groove:
         take=feel.take if options.take is None else options.take,
     )
     return _at_tempo(groove.changed(feel=feel), options.tempo)
+
+
+def _with_feel(groove: Groove, options: argparse.Namespace, keys: KeyMap) -> Groove:
+    """The groove with a player's feel laid on it; how it was mapped is told on stderr, beside what is printed."""
+    for name in ("touch", "time"):
+        share = getattr(options, name)
+        if share is not None and options.feel is None:
+            raise InputError(f"--{name} says how far a feel goes: give one with --feel.")
+        if share is not None and not 0 <= share <= MOST_PERCENT:
+            raise InputError(f"--{name} {share:g} does not fit: 0 to {MOST_PERCENT} %.")
+    if options.feel is None:
+        return groove
+    player, name = feel_from(options.feel, keys)
+    touch, time = (100.0 if x is None else x for x in (options.touch, options.time))
+    groove, told = laid(player, groove, touch, time)
+    print(f"{name}: {' '.join(told)}", file=sys.stderr)
+    return groove
 
 
 def _at_tempo(groove: Groove, bpm: float | None) -> Groove:

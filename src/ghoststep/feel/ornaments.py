@@ -5,14 +5,18 @@ Grace notes go ahead of their stroke by milliseconds, whatever the tempo; stroke
 
 from dataclasses import replace
 
+import numpy as np
+
+from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import OTHER_HAND
+from ghoststep.music.kit import OTHER_HAND, VOICE_INDEX
 from ghoststep.music.ornaments import Ornament, ornament
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 from ghoststep.music.touch import Role
 
 _GRACE_SHARE, _GRACE_LEAST, _GRACE_MOST = 0.4, 10, 50  # of the velocity of the stroke they lead to
+_NEAREST_MS = 8.0  # a grace note that is nearer is no grace note
 _SECOND_OF_A_DOUBLE = 0.88
 _LANDING_LOUDER = 18
 _THIRTY_SECOND = TICKS_PER_QUARTER // 8
@@ -37,17 +41,29 @@ def _strokes(h: Hit, groove: Groove) -> list[Hit]:
     found = ornament(h.ornament)
     bare = replace(h, ornament="")
     if not found.rolls:
-        return [*_graces(bare, found), bare]
+        return [*_graces(bare, found, groove.feel), bare]
     return _rolled(replace(bare, length_ticks=0), found, landing_ticks(h, groove.pattern), groove)
 
 
-def _graces(h: Hit, found: Ornament) -> list[Hit]:
+def _graces(h: Hit, found: Ornament, feel: Feel) -> list[Hit]:
     velocity = int(min(max(h.velocity * _GRACE_SHARE, _GRACE_LEAST), _GRACE_MOST))
     hand = OTHER_HAND.get(h.limb_letter, h.limb_letter)
     return [
         replace(h, velocity=velocity, role=Role.GHOST, limb=hand, offset_ms=h.offset_ms - lead, grace=True, origin=None)
-        for lead in found.leads_ms
+        for lead in _leads_ms(h, found, feel)
     ]
+
+
+def _leads_ms(h: Hit, found: Ornament, feel: Feel) -> list[float]:
+    """How far ahead grace notes lie: as the ornament says or as the player does, and not twice the same."""
+    spacing = feel.spacing
+    wanted = spacing.flam_ms if len(found.leads_ms) == 1 else spacing.drag_ms
+    times = wanted / found.leads_ms[0] if wanted else 1.0
+    if spacing.spread_ms:
+        dice = np.random.default_rng([feel.seed, feel.take, h.position_ticks, VOICE_INDEX[h.voice]])
+        nearest = max(found.leads_ms[0] * times + spacing.spread_ms * float(dice.standard_normal()), _NEAREST_MS)
+        times = nearest / found.leads_ms[0]
+    return [lead * times for lead in found.leads_ms]
 
 
 def landing_ticks(h: Hit, pattern: Pattern) -> int:

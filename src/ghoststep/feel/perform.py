@@ -3,82 +3,172 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.feel.looseness import deviations_ms
+from ghoststep.feel.looseness import Pass, Strokes, tempo_drift_s, time_deviations_ms
 from ghoststep.feel.ornaments import spelled_out
+from ghoststep.feel.touching import velocities
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import METAL, STROKE_INDEX, VOICE_INDEX
 from ghoststep.music.pattern import Hit
-from ghoststep.music.performance import Performance
+from ghoststep.music.performance import Performance, joined
+
+Floats = NDArray[np.float64]
 
 
-def feel_times_s(groove: Groove) -> NDArray[np.float64]:
+def feel_times_s(groove: Groove, number: int = 0) -> Floats:
     """Where the feel alone puts each hit of the pattern, in seconds from the first bar line; shape (n,).
 
     The hit's own deviation is not in it, so an onset minus this is what has to be kept with the hit.
+
+    Parameters
+    ----------
+    number
+        Which pass of a loop it is; of a frozen take all are alike.
     """
-    hits = groove.pattern.hits
-    ticks = np.array([h.position_ticks for h in hits], float)
-    straight_s = groove.tempo.seconds(ticks)
-    played_s = groove.tempo.seconds(_swung(groove, ticks))
-    lean_s = np.array([groove.feel.lean_of(h.voice) for h in hits]) / 1000
-    loose = deviations_ms(
-        straight_s, [h.limb_letter for h in hits], loose_ms=groove.feel.loose_ms, take=groove.feel.take
+    feel, which = groove.feel, _pass_of(groove, number)
+    strokes = _strokes(groove)
+    out = groove.tempo.seconds(_swung(groove, _ticks(groove))) + late_ms(groove) / 1000
+    loose_ms = time_deviations_ms(strokes, which, feel.wander, feel.loose_ms)
+    if feel.steady:
+        loose_ms[[h.voice in feel.steady for h in groove.pattern.hits]] = 0.0
+    out += loose_ms / 1000
+    wander = feel.wander
+    if wander.tempo_percent or wander.push_percent:
+        starts = groove.pattern.frame.start_of(np.arange(1, groove.pattern.bars + 2))
+        out += tempo_drift_s(groove.tempo.seconds(starts), strokes.times_s, which, wander)
+    return _in_order(groove, out) if _bends(feel) else np.asarray(out)
+
+
+def _bends(feel: Feel) -> bool:
+    """Whether a feel could put one stroke of a limb ahead of the one before it."""
+    wander = feel.wander
+    return bool(
+        feel.lean_ms or feel.loose_ms or feel.spots or feel.swings or wander.tempo_percent or wander.push_percent
     )
-    out: NDArray[np.float64] = played_s + lean_s + loose / 1000
+
+
+def _in_order(groove: Groove, times_s: Floats) -> Floats:
+    """The times with each limb's strokes in the order they are meant: one that would come too early waits."""
+    out = times_s.copy()
+    ticks = _ticks(groove)
+    letters = np.array([h.limb_letter for h in groove.pattern.hits])
+    for letter in dict.fromkeys(letters.tolist()):
+        mine = np.flatnonzero(letters == letter)
+        mine = mine[np.argsort(ticks[mine], kind="stable")]
+        latest = np.maximum.accumulate(out[mine])
+        group = np.searchsorted(ticks[mine], ticks[mine])  # the first stroke on the same spot
+        before = np.where(group > 0, latest[group - 1], -np.inf)
+        out[mine] = np.maximum(out[mine], before)
     return out
 
 
-def _swung(groove: Groove, ticks: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Played ticks of all hits: the strokes of a roll divide the time from its start to its landing evenly."""
-    swing, frame = groove.feel.swing, groove.pattern.frame
-    out = swing.bend(ticks, frame)
-    rolled = [(i, h.within) for i, h in enumerate(groove.pattern.hits) if h.within is not None]
+def late_ms(groove: Groove) -> Floats:
+    """Lean of each hit's voice, with that of its spot; shape (n,)."""
+    feel, hits = groove.feel, groove.pattern.hits
+    lean = np.array([feel.lean_of(h.voice) for h in hits], float)
+    if not feel.spots:
+        return lean
+    found = feel.spots_at([h.voice for h in hits], [h.position_ticks for h in hits], groove.pattern.frame)
+    return lean + np.array([spot.late_ms if spot else 0.0 for spot in found])
+
+
+def _pass_of(groove: Groove, number: int) -> Pass:
+    feel = groove.feel
+    return Pass(groove.length_s, 0 if feel.frozen else number, (feel.seed, feel.take))
+
+
+def _ticks(groove: Groove) -> Floats:
+    return np.array([h.position_ticks for h in groove.pattern.hits], float)
+
+
+def _strokes(groove: Groove) -> Strokes:
+    hits = groove.pattern.hits
+    velocity = np.array([h.velocity for h in hits], float)
+    return Strokes(groove.tempo.seconds(_ticks(groove)), [h.limb_letter for h in hits], velocity)
+
+
+def _swung(groove: Groove, ticks: Floats) -> Floats:
+    """Played ticks of all hits, by the swing of each voice.
+
+    The strokes of a roll divide the time from its start to its landing evenly.
+    """
+    feel, hits = groove.feel, groove.pattern.hits
+    if not feel.swings:
+        return _bent(groove, ticks, np.arange(len(hits)))
+    out = ticks.copy()
+    own = {name: np.flatnonzero([h.voice == name for h in hits]) for name in feel.swings}
+    rest = np.flatnonzero([h.voice not in feel.swings for h in hits])
+    for name, mine in [*own.items(), ("", rest)]:
+        if len(mine):
+            out[mine] = _bent(groove, ticks, mine, name)
+    return out
+
+
+def _bent(groove: Groove, ticks: Floats, mine: NDArray[np.int64], voice: str = "") -> Floats:
+    """Played ticks of some hits, in one swing."""
+    swing, frame = groove.feel.swing_of(voice), groove.pattern.frame
+    out = swing.bend(ticks[mine], frame)
+    hits = groove.pattern.hits
+    rolled = [(at, hits[i].within) for at, i in enumerate(mine) if hits[i].within is not None]
     if rolled and not swing.straight:
-        index = np.array([i for i, _ in rolled])
+        index = np.array([at for at, _ in rolled])
         start, end = np.array([w for _, w in rolled], float).T
         a, b = swing.bend(start, frame), swing.bend(end, frame)
-        out[index] = a + (ticks[index] - start) / (end - start) * (b - a)
+        out[index] = a + (ticks[mine][index] - start) / (end - start) * (b - a)
     return out
 
 
-def perform(groove: Groove) -> Performance:
+def perform(groove: Groove, number: int = 0) -> Performance:
     """Play a groove: one hit for each stroke, in the order of `spelled_out(groove).pattern`.
 
     Without ornaments that is the order of the pattern's own hits.
+
+    Parameters
+    ----------
+    number
+        Which pass of a loop it is, from 0: a player plays no two alike, unless the take is frozen.
     """
     groove = spelled_out(groove)
     hits: tuple[Hit, ...] = groove.pattern.hits
-    own_s = np.array([h.offset_ms for h in hits], float) / 1000
-    onset_s = feel_times_s(groove) + own_s if hits else np.zeros(0)
+    # Where grace notes lie is their ornament's affair.
+    own_s = np.array([h.offset_ms * (1.0 if h.grace else groove.feel.own_share) for h in hits], float) / 1000
+    onset_s = feel_times_s(groove, number) + own_s if hits else np.zeros(0)
     return Performance.of(
         onset_s,
         [VOICE_INDEX[h.voice] for h in hits],
-        _velocities(hits, groove.feel),
+        velocities(hits, groove.feel, groove.pattern.frame, _strokes(groove), _pass_of(groove, number)),
         stroke=[STROKE_INDEX[h.stroke] for h in hits],
         length_s=groove.length_s,
         stop_s=_stops_s(groove, onset_s),
     )
 
 
-def _velocities(hits: tuple[Hit, ...], feel: Feel) -> list[int]:
-    """The balance of voices moves levels, 40 dB to a tenfold velocity (see `music.touch.level_db`)."""
-    if not feel.balance_db:
-        return [h.velocity for h in hits]
-    gain = {name: 10 ** (feel.balance_of(name) / 40) for name in VOICE_INDEX}
-    return [min(max(round(h.velocity * gain[h.voice]), 1), 127) for h in hits]
+def perform_passes(groove: Groove, count: int, first: int = 0) -> Performance:
+    """So many passes of a loop, one behind the other, each played anew; of a frozen take all are alike."""
+    if count == 1:
+        return perform(groove, first)
+    alike = groove.feel.frozen or not varies(groove.feel)
+    passes = [perform(groove, first)] * count if alike else [perform(groove, first + n) for n in range(count)]
+    return joined(passes)
 
 
-def _stops_s(groove: Groove, onset_s: NDArray[np.float64]) -> NDArray[np.float64]:
+def varies(feel: Feel) -> bool:
+    """Whether a player with this feel plays no two passes alike."""
+    wander = feel.wander
+    return not feel.frozen and bool(feel.loose_ms or wander.velocity or wander.tempo_percent)
+
+
+def _stops_s(groove: Groove, onset_s: Floats) -> Floats:
     """When a hit's sound is ended by its own length, or by the end of a pattern that does not ring over; else inf."""
     hits = groove.pattern.hits
     stop_s = np.full(len(hits), np.inf)
     held = [i for i, h in enumerate(hits) if h.length_ticks]
     if held:
         ends = np.array([hits[i].position_ticks + hits[i].length_ticks for i in held], float)
-        swung = groove.tempo.seconds(groove.feel.swing.bend(ends, groove.pattern.frame))
-        lean = np.array([groove.feel.lean_of(hits[i].voice) for i in held]) / 1000
-        stop_s[held] = np.maximum(swung + lean, onset_s[held])
+        frame, feel = groove.pattern.frame, groove.feel
+        swung = [feel.swing_of(hits[i].voice).bend_one(end, frame) for i, end in zip(held, ends, strict=True)]
+        lean = np.array([feel.lean_of(hits[i].voice) for i in held]) / 1000
+        stop_s[held] = np.maximum(groove.tempo.seconds(swung) + lean, onset_s[held])
     if not groove.pattern.rules.ring_over:
         metal = [i for i, h in enumerate(hits) if VOICE_INDEX[h.voice] in METAL]
         stop_s[metal] = np.minimum(stop_s[metal], np.maximum(groove.length_s, onset_s[metal]))

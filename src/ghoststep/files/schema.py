@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from ghoststep.files.feel_file import PlayerRow, player_row, with_player
 from ghoststep.files.old_versions import KEYS_SINCE, with_keys
 from ghoststep.listen.corrections import Corrections, Fix, FixKind
 from ghoststep.listen.explain import Explained, Passage
@@ -72,6 +73,7 @@ class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     meters: list[tuple[int, int, int, tuple[int, ...]]] = []  # bar, numerator, denominator, groups
     ramps: list[tuple[int, float]] = []  # tick of a tempo, tempo it moves to
     lane_passages: list[tuple[int, int, int, tuple[str, ...]]] = []
+    player: PlayerRow = msgspec.field(default_factory=PlayerRow)
 
 
 class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -172,6 +174,7 @@ def groove_row(groove: Groove) -> GrooveRow:
         [(bar, *_meter_row(meter)) for bar, meter in p.meter_changes],
         [(tick, to) for tick, bpm, to in groove.tempo.parts if bpm != to],
         [(g.start_ticks, g.end_ticks, g.grid, g.voices) for g in p.passages if g.voices],
+        player_row(feel),
     )  # fmt: skip
 
 
@@ -185,7 +188,8 @@ def groove_from(row: GrooveRow) -> Groove:
     pattern = Pattern(hits, Meter(*row.meter), row.bars, row.grid, lane_grids, passages, rules, changes)
     if passages and max(p.end_ticks for p in passages) > MAX_TICKS:
         raise InputError("A passage with its own grid ends behind what a pattern can hold.")
-    feel = Feel(Swing(*row.swing), row.lean_ms, row.loose_ms, row.take, row.balance_db)
+    plain = Feel(Swing(*row.swing), row.lean_ms, row.loose_ms, row.take, row.balance_db)
+    feel = with_player(plain, row.player)
     return Groove(pattern, feel, _tempo(row), row.name)
 
 

@@ -19,12 +19,13 @@ from itertools import pairwise
 from pathlib import Path
 
 from ghoststep.files.safe import read_bytes, shown
+from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.files.textgrid_hits import HitLine, read_hit_line
 from ghoststep.music.errors import InputError
-from ghoststep.music.feel import SWING_UNITS, Feel, Swing
+from ghoststep.music.feel import Feel
 from ghoststep.music.frame import LAST_BAR, Bars
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import GROUPS, LANE_OF_VOICE, voice, voices_of
+from ghoststep.music.kit import LANE_OF_VOICE, voice, voices_of
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
 from ghoststep.music.rules import GridPassage, Rules
@@ -86,11 +87,7 @@ class _Reading:
     lane_grids: dict[str, int] = field(default_factory=dict)
     passages: list[tuple[int, str]] = field(default_factory=list)
     hits: list[tuple[int, str]] = field(default_factory=list)
-    swing: Swing = field(default_factory=Swing)
-    lean_ms: dict[str, float] = field(default_factory=dict)
-    loose_ms: float = 0.0
-    take: int = 1
-    balance_db: dict[str, float] = field(default_factory=dict)
+    feel: Feel = field(default_factory=Feel)
     levels: dict[tuple[str, Role], int] = field(default_factory=dict)
     cycles: dict[str, str] = field(default_factory=dict)
     linear: bool = False
@@ -151,8 +148,7 @@ def _groove(reading: _Reading, at: At, source: str) -> Groove:
         tuple(hits), frame.first, bars, reading.grid, tuple(sorted(reading.lane_grids.items())),
         tuple(sorted(passages, key=lambda p: (p.start_ticks, p.voices))), rules, frame.changes,
     )  # fmt: skip
-    feel = Feel(reading.swing, reading.lean_ms, reading.loose_ms, reading.take, reading.balance_db)
-    return Groove(pattern, feel, tempo[0], reading.name)
+    return Groove(pattern, reading.feel, tempo[0], reading.name)
 
 
 # -- lines ------------------------------------------------------------------------------------------------------
@@ -165,8 +161,8 @@ def _line(line: str, number: int, reading: _Reading) -> None:
         if word in ("tempo", "meter", "grid") and reading.lanes:
             raise InputError(f"'{word}' has to stand before the first lane.")
         _SETTINGS[word](rest, reading)
-        # What is out of range is met at its own line, and not when all is put together.
-        Feel(reading.swing, reading.lean_ms, reading.loose_ms, reading.take, reading.balance_db)
+    elif word in FEEL_LINES:
+        reading.feel = FEEL_LINES[word](rest, reading.feel)
     elif word == "bar":
         _bar_line(rest, number, reading)
     elif word == "hit":
@@ -194,12 +190,6 @@ def _lane_line(word: str, rest: str, number: int, reading: _Reading) -> None:
     reading.lanes[name] = _Lane(number, name, grid, rest)
 
 
-def _number(text: str, what: str) -> float:
-    if not re.fullmatch(r"[+-]?\d{1,9}(\.\d{1,20})?(e[+-]?\d{1,3})?", text.strip()):
-        raise InputError(f"'{text.strip()}' is not {what}: give a number.")
-    return float(text)
-
-
 def _whole_number(text: str, what: str) -> int:
     if not re.fullmatch(r"\d{1,5}", text) or not int(text):
         raise InputError(f"'{text}' is not {what}: give the notes to a whole, such as 16, 32 or 12.")
@@ -207,7 +197,7 @@ def _whole_number(text: str, what: str) -> int:
 
 
 def _set_tempo(rest: str, reading: _Reading) -> None:
-    reading.tempo_bpm = checked_tempo_bpm(_number(rest, "a tempo: write it like 'tempo 96'"))
+    reading.tempo_bpm = checked_tempo_bpm(read_number(rest, "a tempo: write it like 'tempo 96'"))
 
 
 def _set_meter(rest: str, reading: _Reading) -> None:
@@ -223,49 +213,6 @@ def _set_bars(rest: str, reading: _Reading) -> None:
     if not re.fullmatch(r"\d{1,5}", rest) or not 1 <= int(rest) <= MAX_BARS:
         raise InputError(f"'{rest}' is no number of bars: give 1 to {MAX_BARS}.")
     reading.bars = int(rest)
-
-
-def _set_swing(rest: str, reading: _Reading) -> None:
-    words = rest.replace(":", " ").split()
-    if len(words) != 2 or words[0] not in [str(u) for u in SWING_UNITS]:
-        raise InputError(f"'{rest}' is no swing: write it like 'swing 16 0.57'.")
-    share = _number(words[1].rstrip("%"), "a share") / (100 if words[1].endswith("%") else 1)
-    reading.swing = Swing(int(words[0]), share)
-
-
-def _pairs(rest: str, what: str) -> list[tuple[str, float]]:
-    """ "snare +12, hat -4"."""
-    out = []
-    for part in rest.split(","):
-        words = part.split()
-        if len(words) != 2:
-            raise InputError(f"'{part.strip()}' is no {what}: write it like '{what} snare +12, hat -4'.")
-        out.append((words[0], _number(words[1], f"a {what}")))
-    return out
-
-
-def _set_lean(rest: str, reading: _Reading) -> None:
-    pairs = _pairs(rest, "lean")
-    # What is said of a voice stands against what is said of its group, on whichever line.
-    for name, ms in sorted(pairs, key=lambda pair: pair[0] in LANE_OF_VOICE):
-        reading.lean_ms.update(dict.fromkeys(voices_of(name), ms))
-
-
-def _set_loose(rest: str, reading: _Reading) -> None:
-    reading.loose_ms = _number(rest, "a looseness in ms")
-
-
-def _set_take(rest: str, reading: _Reading) -> None:
-    if not re.fullmatch(r"\d{1,10}", rest):
-        raise InputError(f"'{rest}' is no take: give a whole number.")
-    reading.take = int(rest)
-
-
-def _set_balance(rest: str, reading: _Reading) -> None:
-    for name, db in _pairs(rest, "balance"):
-        if name not in GROUPS:
-            raise InputError(f"'{name}' is no group of voices. The groups are: {', '.join(GROUPS)}.")
-        reading.balance_db[name] = db
 
 
 def _set_levels(rest: str, reading: _Reading) -> None:
@@ -312,7 +259,6 @@ def _set_lane_grid(rest: str, reading: _Reading) -> None:
 
 _SETTINGS: dict[str, Callable[[str, _Reading], None]] = {
     "name": _set_name, "tempo": _set_tempo, "meter": _set_meter, "grid": _set_grid, "bars": _set_bars,
-    "swing": _set_swing, "lean": _set_lean, "loose": _set_loose, "take": _set_take, "balance": _set_balance,
     "levels": _set_levels, "cycle": _set_cycle, "lane_grid": _set_lane_grid,
     "linear": _set_switch("linear", {"on": True, "off": False}),
     "ring": _set_switch("ring_over", {"over": True, "choke": False}),
@@ -345,8 +291,8 @@ def _tempo_line(bar: int, spot: str, value: str, number: int) -> _TempoLine:
     found = _TEMPO.fullmatch(value)
     if not found:
         raise InputError(f"'{value}' is no tempo: write it like 'bar 5 tempo 120' or 'bar 7 tempo 96 -> 120 over 2'.")
-    bpm = checked_tempo_bpm(_number(found[1], "a tempo"))
-    to = checked_tempo_bpm(_number(found[2], "a tempo")) if found[2] else None
+    bpm = checked_tempo_bpm(read_number(found[1], "a tempo"))
+    to = checked_tempo_bpm(read_number(found[2], "a tempo")) if found[2] else None
     return _TempoLine(number, bar, spot, bpm, to, found[3] or "")
 
 

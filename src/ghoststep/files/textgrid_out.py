@@ -6,6 +6,7 @@ from pathlib import Path
 
 from ghoststep.files.safe import write_text
 from ghoststep.files.textgrid import LETTER_OF_ROLE, grid_of_bar
+from ghoststep.files.textgrid_feel import feel_lines, figure
 from ghoststep.files.textgrid_hits import hit_line
 from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
@@ -34,7 +35,7 @@ def grid_text(groove: Groove) -> str:
     lines += [f"bar {bar} meter {_meter(meter)}" for bar, meter in pattern.meter_changes]
     lines += [f"bar {bar} grid {grid}" for bar, grid in sorted(grids.items())]
     lines += _tempo_lines(groove)
-    lines += _feel_lines(groove)
+    lines += feel_lines(groove.feel)
     lines += _rule_lines(pattern)
     lines += [_passage_line(p, pattern.frame) for p in partly]
     written = {name for name, _, _ in lanes}
@@ -45,15 +46,10 @@ def grid_text(groove: Groove) -> str:
     return "\n".join(lines) + "\n"
 
 
-def _figure(value: float) -> str:
-    """A number that reads back as itself."""
-    return f"{value:g}" if float(f"{value:g}") == value else repr(value)
-
-
 def _head(groove: Groove) -> list[str]:
     pattern, tempo = groove.pattern, groove.tempo
     name = [f'name "{groove.name}"'] if groove.name and _plain(groove.name) else []
-    return [*name, f"tempo {_figure(tempo.bpm[0])}", f"meter {_meter(pattern.meter)}", f"grid {pattern.grid}"]
+    return [*name, f"tempo {figure(tempo.bpm[0])}", f"meter {_meter(pattern.meter)}", f"grid {pattern.grid}"]
 
 
 def _plain(name: str) -> bool:
@@ -76,9 +72,9 @@ def _tempo_lines(groove: Groove) -> list[str]:
         place = f"bar {spot.bar}" + (f" {exact_name(spot.tick, frame.meter_at(tick))}" if spot.tick else "")
         ramp = bpm != to and end is not None
         if ramp:
-            out.append(f"{place} tempo {_figure(bpm)} -> {_figure(to)} over {_over(tick, end, frame)}")
+            out.append(f"{place} tempo {figure(bpm)} -> {figure(to)} over {_over(tick, end, frame)}")
         elif tick and arrived != (tick, bpm):
-            out.append(f"{place} tempo {_figure(bpm)}")
+            out.append(f"{place} tempo {figure(bpm)}")
         arrived = (end, to) if ramp and end is not None else None
     return out
 
@@ -90,24 +86,6 @@ def _over(start: int, end: int | None, frame: Bars) -> str:
         return str(b.bar - a.bar)
     quarters = Fraction(end - start, TICKS_PER_QUARTER)
     return f"{quarters} quarters"
-
-
-def _feel_lines(groove: Groove) -> list[str]:
-    feel = groove.feel
-    out = []
-    if not feel.swing.straight or feel.swing.unit != 16:
-        out.append(f"swing {feel.swing.unit} {_figure(feel.swing.ratio)}")
-    if feel.lean_ms:
-        out.append("lean " + ", ".join(f"{name} {'+' * (ms > 0)}{_figure(ms)}" for name, ms in feel.lean_ms.items()))
-    if feel.loose_ms:
-        out.append(f"loose {_figure(feel.loose_ms)}")
-    if feel.take != 1:
-        out.append(f"take {feel.take}")
-    if feel.balance_db:
-        out.append(
-            "balance " + ", ".join(f"{name} {'+' * (db > 0)}{_figure(db)}" for name, db in feel.balance_db.items())
-        )
-    return out
 
 
 def _rule_lines(pattern: Pattern) -> list[str]:

@@ -1,8 +1,9 @@
 """How it is played: swing, lean, looseness. Applied to a pattern, never written into it."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -10,6 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 from ghoststep.music.errors import InputError
 from ghoststep.music.frame import Bars
 from ghoststep.music.kit import GROUPS, VOICE_INDEX, voice, voices_of
+from ghoststep.music.player import MOST_SPOTS, Spacing, SpotFeel, Touch, Wander
 from ghoststep.music.time import TICKS_PER_WHOLE, step_ticks
 
 SWING_UNITS = {8: "8th", 16: "16th"}
@@ -105,9 +107,13 @@ def _by_voice(lean_ms: Mapping[str, float]) -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Feel:
-    """Swing, lean per voice in ms (late positive), looseness in ms (standard deviation) and the take that seeds it.
+    """How a pattern is played: applied to it, never written into it unless asked.
 
-    `balance_db` moves the level of groups of voices against each other, in dB.
+    swing, and `swings` of voices that have one of their own; lean per voice in ms (late positive); looseness in ms
+    (standard deviation) and how it `wander`s; `spots` that have a lean or a force of their own; touch; spacing of grace
+    notes; `balance_db` moves the level of groups of voices against each other. `seed` is the player's dice and `take`
+    counts what they are thrown for; a `frozen` take is the same in every pass of a loop. Of the deviations that hits
+    have of their own, `own_share` is played. `steady` voices are played without looseness: theirs was written down.
     """
 
     swing: Swing = field(default_factory=Swing)
@@ -115,6 +121,15 @@ class Feel:
     loose_ms: float = 0.0
     take: int = 1
     balance_db: Mapping[str, float] = field(default_factory=dict)
+    swings: Mapping[str, Swing] = field(default_factory=dict)
+    spots: tuple[SpotFeel, ...] = ()
+    wander: Wander = field(default_factory=Wander)
+    touch: Touch = field(default_factory=Touch)
+    spacing: Spacing = field(default_factory=Spacing)
+    seed: int = 0
+    frozen: bool = False
+    own_share: float = 1.0
+    steady: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "lean_ms", _by_voice(self.lean_ms))
@@ -122,20 +137,58 @@ class Feel:
             raise InputError(f"A looseness of {self.loose_ms:g} ms is outside 0 to 50 ms.")
         if not 0 <= self.take < 2**31:
             raise InputError(f"Take {self.take} does not exist: takes count from 0.")
+        if not 0 <= self.seed < 2**31:
+            raise InputError(f"A seed of {self.seed} does not exist: seeds count from 0.")
+        if not 0 <= self.own_share <= 2:
+            raise InputError(f"{self.own_share:g} of the hits' own deviations does not fit: 0 to 2.")
         for name, db in self.balance_db.items():
             if name not in GROUPS:
                 raise InputError(f"'{name}' is no group of voices. The groups are: {', '.join(GROUPS)}.")
             if not abs(db) <= 24:
                 raise InputError(f"A balance of {db:g} dB for {name} is outside ±24 dB.")
         object.__setattr__(self, "balance_db", {n: float(db) for n, db in sorted(self.balance_db.items()) if db})
+        for name in self.steady:
+            voice(name)
+        own = {name: s for name, s in sorted(self.swings.items()) if voice(name) and s != self.swing}
+        object.__setattr__(self, "swings", own)
+        if len(self.spots) > MOST_SPOTS:
+            raise InputError(f"A feel with {len(self.spots)} spots is too large: at most {MOST_SPOTS}.")
+        ordered = sorted(self.spots, key=lambda s: (s.voice, s.bar_ticks, s.at_ticks))
+        object.__setattr__(self, "spots", tuple(ordered))
+
+    @cached_property
+    def spot_table(self) -> dict[tuple[str, int, int], SpotFeel]:
+        """The spots by voice, length of the bar and place in it (ticks)."""
+        return {(s.voice, s.bar_ticks, s.at_ticks): s for s in self.spots}
+
+    def swing_of(self, voice_name: str) -> Swing:
+        return self.swings.get(voice_name, self.swing)
 
     def lean_of(self, voice_name: str) -> float:
         return self.lean_ms.get(voice_name, 0.0)
+
+    def late_of(self, voice_name: str, ticks: int, bars: Bars) -> float:
+        """What lean and spot together make of a voice at a position, in ms."""
+        lean = self.lean_of(voice_name)
+        here = self.spots_at([voice_name], [ticks], bars)[0]
+        return lean + here.late_ms if here else lean
+
+    def spots_at(self, names: Sequence[str], ticks: ArrayLike, bars: Bars) -> list[SpotFeel | None]:
+        """What is known of voices at positions, for each None or its spot."""
+        if not self.spots:
+            return [None] * len(names)
+        at = np.asarray(ticks, np.int64)
+        numbers = bars.bars_of(at)
+        places = (at - bars.start_of(numbers)).tolist()
+        lengths = (bars.start_of(numbers + 1) - bars.start_of(numbers)).tolist()
+        found = self.spot_table.get
+        return [found(key) for key in zip(names, lengths, places, strict=True)]
 
     def balance_of(self, voice_name: str) -> float:
         """What the balance does to a voice, in dB."""
         return self.balance_db.get(voice(voice_name).group, 0.0)
 
     def __hash__(self) -> int:
-        balance = tuple(self.balance_db.items())
-        return hash((self.swing, tuple(self.lean_ms.items()), self.loose_ms, self.take, balance))
+        tables = (self.lean_ms, self.balance_db, self.swings)
+        plain = (self.swing, self.loose_ms, self.take, self.spots, self.wander, self.touch, self.spacing, self.seed)
+        return hash((plain, self.frozen, self.own_share, self.steady, *(tuple(t.items()) for t in tables)))

@@ -1,5 +1,6 @@
 """What is heard: the one thing that sound, MIDI, pictures and checks read."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -87,3 +88,16 @@ class Performance:
             self.stops_s[order],
             self.cut,
         )
+
+
+def joined(parts: Sequence[Performance]) -> Performance:
+    """Performances one behind the other, each from the loop point of the one before it on."""
+    starts = np.concatenate([[0.0], np.cumsum([p.length_s for p in parts])])
+    onset, stops = (
+        np.concatenate([getattr(p, name) + start for p, start in zip(parts, starts, strict=False)])
+        for name in ("onset_s", "stops_s")
+    )
+    voice, velocity, stroke = (
+        np.concatenate([getattr(p, name) for p in parts]) for name in ("voice", "velocity", "stroke")
+    )
+    return Performance(onset, voice, velocity, stroke, float(starts[-1]), stops)

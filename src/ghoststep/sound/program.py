@@ -8,10 +8,10 @@ import soxr
 from numpy.typing import NDArray
 
 from ghoststep.feel.ornaments import spelled_out
-from ghoststep.feel.perform import perform
+from ghoststep.feel.perform import perform, varies
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import METAL
-from ghoststep.music.performance import Performance
+from ghoststep.music.performance import Performance, joined
 from ghoststep.music.time import TempoMap
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
@@ -19,6 +19,7 @@ from ghoststep.sound.render import Stereo, strikes
 from ghoststep.sound.stretch import stretched
 
 _RING_S = 3.2
+_VARIED_S, _MOST_PASSES = 24.0, 8
 _LEAD_S = 0.25  # kept before the start for hits that come early
 
 
@@ -123,24 +124,35 @@ def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixd
     whole = (0, groove.pattern.length_ticks)
     region = wish.region_ticks if wish.region_ticks and wish.region_ticks[0] < wish.region_ticks[1] else whole
     wants_tape = tape is not None and wish.source is not Source.GROOVE
-    passes: tuple[Source, ...] = (Source.GROOVE,)
+    passes: tuple[Source, ...] = (Source.GROOVE,) * _passes(groove, region, wish)
     if wants_tape:
         passes = (Source.RECORDING, Source.GROOVE) if wish.source is Source.IN_TURN else (Source.RECORDING,)
     parts = []
     performance: Performance | None = None
-    for source in passes:
+    kinds = tuple(dict.fromkeys(passes))
+    for source in kinds:
         if source is Source.RECORDING and tape is not None:
             parts.append(_tape_part(groove, tape, region, wish.speed, kit.rate))
         else:
-            sound, performance = _groove_part(groove, kit, region, wish, mixdown or Mixdown())
+            count = len(passes) if len(kinds) == 1 else 1
+            sound, performance = _groove_part(groove, kit, region, wish, mixdown or Mixdown(), count)
             parts.append(sound)
     length = min(len(p) for p in parts)
     samples = np.concatenate([p[:length] for p in parts]) if len(parts) > 1 else np.ascontiguousarray(parts[0][:length])
     if wish.click:
-        clicks = _clicks(groove, region, wish.speed, kit.rate, length)
-        samples += np.tile(clicks, (len(passes), 1))
+        clicks = _clicks(groove, region, wish.speed, kit.rate, len(samples) // len(passes))
+        tiled = np.tile(clicks, (len(passes), 1))
+        samples[: len(tiled)] += tiled
     count_in = _count_in(groove, region, wish.speed, kit.rate) if wish.count_in else np.zeros((0, 2), np.float32)
     return Program(_limited(samples), count_in, kit.rate, region, passes, performance=performance, tempo=groove.tempo)
+
+
+def _passes(groove: Groove, region: tuple[int, int], wish: Wish) -> int:
+    """How many passes are prepared of a loop in which no two are alike: some seconds' worth, then they come again."""
+    if not wish.loop or not varies(groove.feel):
+        return 1
+    start_s, end_s = groove.tempo.seconds(np.array(region)).tolist()
+    return int(min(max(_VARIED_S // max((end_s - start_s) / wish.speed, 0.1), 1), _MOST_PASSES))
 
 
 def _limited(samples: Stereo) -> Stereo:
@@ -155,23 +167,12 @@ def _limited(samples: Stereo) -> Stereo:
 
 
 def _groove_part(
-    groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown
+    groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown, count: int
 ) -> tuple[Stereo, Performance]:
-    """The region of the groove; when it loops, what rings over its end is heard at its start."""
-    start_s, end_s = (float(s) for s in groove.tempo.seconds(np.array(region)))
-    groove = spelled_out(groove)
-    played = perform(groove)
-    # A hit belongs to the region by the spot it is meant for; what rang before the region is only heard in a loop.
-    found = groove.pattern.between(*region)
-    inside = slice(found.start, found.stop)
-    length_s = (end_s - start_s) / wish.speed
-    moments, stops = ((x[inside] - start_s) / wish.speed for x in (played.onset_s, played.stops_s))
-    if not groove.pattern.rules.ring_over:
-        metal = np.isin(played.voice[inside], METAL)
-        stops = np.where(metal, np.minimum(stops, np.maximum(length_s, moments)), stops)
-    part = Performance(
-        moments, played.voice[inside], played.velocity[inside], played.stroke[inside], length_s, stops
-    )  # fmt: skip
+    """So many passes of a region of the groove; when it loops, what rings over the end is heard at the start."""
+    spelled = spelled_out(groove)
+    part = joined([_played(spelled, region, wish.speed, number) for number in range(count)])
+    length_s = part.length_s
     lead, length = round(_LEAD_S * kit.rate), round(length_s * kit.rate)
     sound = mixdown.mixed(strikes(part, kit.rate, _LEAD_S), kit, lead + length + round(_RING_S * kit.rate))
     out = sound[lead : lead + length]
@@ -181,6 +182,23 @@ def _groove_part(
         early = sound[:lead][-length:]
         out[length - len(early) :] += early
     return out, part
+
+
+def _played(groove: Groove, region: tuple[int, int], speed: float, number: int) -> Performance:
+    """A region of one pass of a groove that is spelled out, in seconds from its start at a speed."""
+    start_s, end_s = (float(s) for s in groove.tempo.seconds(np.array(region)))
+    played = perform(groove, number)
+    # A hit belongs to the region by the spot it is meant for; what rang before the region is only heard in a loop.
+    found = groove.pattern.between(*region)
+    inside = slice(found.start, found.stop)
+    length_s = (end_s - start_s) / speed
+    moments, stops = ((x[inside] - start_s) / speed for x in (played.onset_s, played.stops_s))
+    if not groove.pattern.rules.ring_over:
+        metal = np.isin(played.voice[inside], METAL)
+        stops = np.where(metal, np.minimum(stops, np.maximum(length_s, moments)), stops)
+    return Performance(
+        moments, played.voice[inside], played.velocity[inside], played.stroke[inside], length_s, stops
+    )  # fmt: skip
 
 
 def _tape_part(groove: Groove, tape: Tape, region: tuple[int, int], speed: float, rate: int) -> Stereo:

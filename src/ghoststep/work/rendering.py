@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ghoststep.feel.perform import perform
+from ghoststep.feel.perform import perform_passes
 from ghoststep.files.safe import write_whole
 from ghoststep.files.sound import sound_writer
 from ghoststep.music.errors import InputError
@@ -41,26 +41,11 @@ class Rendering:
             raise InputError(f"A groove is rendered 1 to {MAX_REPEAT} times over, not {self.repeat}.")
 
 
-def repeated(played: Performance, times: int) -> Performance:
-    """The same performance so many times, one behind the other."""
-    if times == 1:
-        return played
-    shift = np.repeat(np.arange(times) * played.length_s, len(played))
-    return Performance(
-        np.tile(played.onset_s, times) + shift,
-        np.tile(played.voice, times),
-        np.tile(played.velocity, times),
-        np.tile(played.stroke, times),
-        played.length_s * times,
-        np.tile(played.stops_s, times) + shift,
-    )
-
-
 def blocks_of(
     what: Rendering, voices: tuple[str, ...] | None = None, progress: Progress = lambda share: None
 ) -> Iterator[Stereo]:
     """The sound block by block; with voices only these sound, in time with all the others."""
-    played = repeated(perform(what.groove), what.repeat)
+    played = perform_passes(what.groove, what.repeat)
     if what.loop:
         yield _folded(played, what.kit, voices, progress)
         return

@@ -52,9 +52,9 @@ class Geometry:
     def x_of(self, ticks: float) -> float:
         return GUTTER_W + LEFT_PAD + ticks / TICKS_PER_QUARTER * self.quarter_px - self.scroll_px
 
-    def line_x(self, ticks: float) -> float:
-        """Where a step's line stands: swing moves the line itself, true to scale."""
-        swing = self.groove.feel.swing
+    def line_x(self, ticks: float, voice: str = "") -> float:
+        """Where a step's line stands: swing moves the line itself, true to scale; a voice may have one of its own."""
+        swing = self.groove.feel.swing_of(voice)
         return self.x_of(ticks if swing.straight else swing.bend_one(ticks, self.groove.pattern.frame))
 
     def ticks_at(self, x: float) -> float:
@@ -97,14 +97,21 @@ class Geometry:
 
     def stem_x(self, h: Hit) -> float:
         """Where the stem of a hit stands: beside its line by lean and own deviation."""
-        late_ms = self.groove.feel.lean_of(h.voice) + h.offset_ms
+        late_ms = self.late_ms(h)
+        line_x = self.line_x(h.position_ticks, h.voice)
         if not late_ms:
-            return self.line_x(h.position_ticks)
+            return line_x
         reach = 0.46 * step_ticks(16) / TICKS_PER_QUARTER * self.quarter_px
         if h.grace:
             reach *= 2
         away = late_ms * self.ms_px(h.position_ticks)
-        return self.line_x(h.position_ticks) + min(max(away, -reach), reach)
+        return line_x + min(max(away, -reach), reach)
+
+    def late_ms(self, h: Hit) -> float:
+        """How late a hit is against its line: lean, what its spot adds, and what it has of its own."""
+        feel = self.groove.feel
+        own = h.offset_ms * (1.0 if h.grace else feel.own_share)
+        return feel.late_of(h.voice, h.position_ticks, self.groove.pattern.frame) + own
 
     def voice_of(self, row: int) -> str:
         """The voice a new hit gets in a row."""
@@ -136,7 +143,8 @@ class Geometry:
         if parts > 1:
             near = [t + k * self.step_of(row, t) // parts for t in near for k in range(parts)]
             near = [t for t in near if t <= last]
-        return min(near, key=lambda t: abs(self.line_x(t) - x))
+        name = self.voice_of(row)
+        return min(near, key=lambda t: abs(self.line_x(t, name) - x))
 
     def nearest_step(self, row: int, ticks: int) -> int:
         """The step of a row that is nearest to a position."""
@@ -176,7 +184,8 @@ class Geometry:
         # head is some 20 pixels wide, less where it has little room.
         head_px = 24 if self.sixteenth_px >= 8 else 8
         margin = 0.25 * TICKS_PER_QUARTER + head_px / self.quarter_px * TICKS_PER_QUARTER
-        if not self.groove.feel.swing.straight:
+        feel = self.groove.feel
+        if feel.swings or not feel.swing.straight:
             margin += 0.3 * TICKS_PER_QUARTER
         low = int(max(self.ticks_at(x0) - margin, 0))
         return low, int(min(self.ticks_at(x1) + margin, self.groove.pattern.length_ticks))

@@ -36,7 +36,7 @@ def paint_ground(painter: QPainter, g: Geometry, x0: float, x1: float) -> None:
             QLineF(x, g.lane_top(row) + 10, x, foot)
             for t in g.steps(row, low, high - 1)
             if g.step_of(row, t) * g.quarter_px / TICKS_PER_QUARTER >= 5
-            for x in (g.line_x(t),)
+            for x in (g.line_x(t, g.voice_of(row)),)
         ]
         painter.drawLines(lines)
         _between(painter, g, row, low, high)
@@ -60,7 +60,7 @@ def _between(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> N
     for t in g.steps(row, low, high - 1):
         step = g.step_of(row, t)
         for k in range(1, parts):
-            x = g.line_x(t + k * step // parts)
+            x = g.line_x(t + k * step // parts, g.voice_of(row))
             painter.drawLine(QLineF(x, g.lane_top(row) + 24, x, g.foot_y(row)))
 
 
@@ -223,7 +223,7 @@ def paint_proposed(painter: QPainter, g: Geometry, hits: tuple[Hit, ...], x0: fl
         row = g.row_of(h.voice)
         if row is None or not low <= h.position_ticks <= high:
             continue
-        x, foot, head = g.line_x(h.position_ticks), g.foot_y(row), g.head_y(row, h.velocity)
+        x, foot, head = g.line_x(h.position_ticks, h.voice), g.foot_y(row), g.head_y(row, h.velocity)
         painter.setPen(QPen(Look.limb(h.limb_letter), 1.6, Qt.PenStyle.DotLine))
         painter.drawLine(QLineF(x, foot, x, head))
         painter.setBrush(Look.color("ground"))
@@ -255,6 +255,6 @@ def paint_stems(
         h = pattern.hits[i]
         if rows[h.voice] is not None:
             foot = feet[h.voice]
-            line_x = g.line_x(h.position_ticks)
+            line_x = g.line_x(h.position_ticks, h.voice)
             placed.append(Placed(h, line_x, g.stem_x(h), foot, foot - a_step * h.velocity, i in chosen))
     draw_stems(painter, placed, size=size, ratio=ratio)

@@ -427,7 +427,7 @@ class GridView(LayeredView):
         names = " = ".join(all_names(g.spot_at(row, at.x()), pattern.frame, pattern.grid))
         hit = g.hit_at(at.x(), at.y())
         if hit is not None:
-            late = self.groove.feel.lean_of(hit.voice) + hit.offset_ms
+            late = g.late_ms(hit)
             side = "late" if late > 0 else "early"
             names = " = ".join(all_names(hit.position_ticks, pattern.frame, pattern.grid))
             names += f"\n{voice(hit.voice).label}, velocity {hit.velocity}, {abs(late):.1f} ms {side}"

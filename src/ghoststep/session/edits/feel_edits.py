@@ -1,0 +1,172 @@
+"""Edits of how a groove is played: placement, pulling to the grid, feels laid on, printed into hits and taken off."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from ghoststep.feel.blend import between
+from ghoststep.feel.measure import measured
+from ghoststep.feel.perform import perform
+from ghoststep.feel.transfer import laid_on
+from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import VOICE_NAMES, voice
+from ghoststep.music.pattern import Hit
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.session.words import count
+
+# Where a player sits who is heard as ahead of the click or behind it, in ms (working assumptions, within the 5 to 20 ms
+# that listeners notice and like).
+AHEAD_MS, BEHIND_MS = -10.0, 12.0
+PLACEMENTS = {"ahead": AHEAD_MS, "on": 0.0, "behind": BEHIND_MS}
+
+
+def set_placement(document: Document, where: str, voices: Collection[str] = (), by_ms: float | None = None) -> Edit:
+    """Voices (or all) ahead of the pulse, on it or behind it: their mean moves there, and what they differ by stays."""
+    feel = document.groove.feel
+    chosen = [v for v in VOICE_NAMES if v in (voices or document.groove.pattern.voices)]
+    if not chosen:
+        raise InputError("There is no hit yet whose placement could be set.")
+    wanted = PLACEMENTS[where] if by_ms is None else (abs(by_ms) if where == "behind" else -abs(by_ms))
+    used = [v for v in chosen if v in document.groove.pattern.voices] or chosen
+    shift = wanted - sum(feel.lean_of(v) for v in used) / len(used)
+    leans = dict(feel.lean_ms) | {v: feel.lean_of(v) + shift for v in chosen}
+    whose = "All" if not voices else voice(used[0]).label
+    told = f"{where} the pulse" + (f", {abs(wanted):g} ms" if wanted else "")
+    return f"{whose} {told}", document.with_groove(feel=replace(feel, lean_ms=leans))
+
+
+def set_voice_swing(document: Document, swing: Swing, voices: Sequence[str]) -> Edit:
+    """A swing of their own for some voices."""
+    feel = document.groove.feel
+    swings = {**feel.swings, **dict.fromkeys(voices, swing)}
+    named = voice(voices[0]).label
+    return f"{named}: swing {100 * swing.ratio:.1f} %", document.with_groove(feel=replace(feel, swings=swings))
+
+
+def pulled(document: Document, hits: Sequence[Hit], percent: float, *, lean: bool = False, swing: bool = False) -> Edit:
+    """Hits pulled towards the grid by a share of their own deviation; with all of them the looseness goes along.
+
+    Lean and swing stay unless they are wanted too, which is only possible for all hits together.
+    """
+    groove = document.groove
+    keep = 1 - percent / 100
+    whole = len(hits) == len(groove.pattern.hits)
+    if (lean or swing) and not whole:
+        raise InputError("Lean and swing are those of whole voices: leave the hits unchosen to pull these too.")
+    gone = groove.pattern.indices_of(hits)
+    new = [h if h.grace else replace(h, offset_ms=_tidy(keep * h.offset_ms)) for h in hits]
+    feel = groove.feel
+    if whole:
+        feel = replace(feel, loose_ms=keep * feel.loose_ms)
+    if lean:
+        spots = tuple(replace(s, late_ms=keep * s.late_ms) for s in feel.spots)
+        feel = replace(feel, lean_ms={v: keep * ms for v, ms in feel.lean_ms.items()}, spots=spots)
+    if swing:
+        own = {v: Swing(s.unit, between(0.5, s.ratio, keep)) for v, s in feel.swings.items()}
+        feel = replace(feel, swing=Swing(feel.swing.unit, between(0.5, feel.swing.ratio, keep)), swings=own)
+    words = f"{count(len(new), 'hit')} pulled {percent:g} % towards the grid"
+    more = [name for name, wanted in (("lean", lean), ("swing", swing)) if wanted]
+    words += f", {' and '.join(more)} too" if more else ""
+    return words, document.with_groove(pattern=groove.pattern.with_hits(gone, new), feel=feel)
+
+
+def lay(
+    document: Document, player: Feel, name: str, *, touch: float, time: float, voices: Collection[str] | None = None
+) -> Edit:
+    """A player's feel laid on the groove; what was mapped how is told."""
+    feel, told = laid_on(player, document.groove, touch=touch, time=time, voices=voices)
+    words = f"{name} laid on, touch {100 * touch:g} %, time {100 * time:g} %. {' '.join(told)}"
+    return words, document.with_groove(feel=feel)
+
+
+def printed(document: Document, voices: Collection[str] = ()) -> Edit:
+    """The feel written into the hits of some voices (or all), as they are played now; they have none of their own then.
+
+    Ornaments stay ornaments. It sounds as before, and every pass is alike from now on.
+    """
+    groove = document.groove
+    chosen = {v for v in groove.pattern.voices if not voices or v in voices}
+    if not chosen:
+        raise InputError("No hit of these voices is there to print the feel into.")
+    plain = groove.changed(hits=tuple(replace(h, ornament="") for h in groove.pattern.hits))
+    played = perform(plain)
+    late_ms = 1000 * (played.onset_s - groove.tempo.seconds([h.position_ticks for h in plain.pattern.hits]))
+    hits = [
+        replace(h, offset_ms=_tidy(float(ms)), velocity=int(x)) if h.voice in chosen else h
+        for h, ms, x in zip(groove.pattern.hits, late_ms, played.velocity, strict=True)
+    ]
+    words = f"The feel is printed into {count(sum(h.voice in chosen for h in hits), 'hit')}"
+    return words, document.with_groove(hits=tuple(hits), feel=without_voices(groove, chosen))
+
+
+def without_voices(groove: Groove, voices: Collection[str]) -> Feel:
+    """The feel without what it does to some voices; nothing of it is left where these are all."""
+    feel = groove.feel
+    rest = [v for v in groove.pattern.voices if v not in voices]
+    if not rest:
+        return Feel(take=feel.take, seed=feel.seed, spacing=feel.spacing)
+    straight = Swing(feel.swing.unit, 0.5)
+    return replace(
+        feel,
+        lean_ms={v: ms for v, ms in feel.lean_ms.items() if v not in voices},
+        swings={**feel.swings, **dict.fromkeys(voices, straight)},
+        spots=tuple(s for s in feel.spots if s.voice not in voices),
+        touch=replace(feel.touch, levels=tuple(row for row in feel.touch.levels if row[0] not in voices)),
+        steady=tuple(sorted({*feel.steady, *voices})),
+    )
+
+
+def taken_off(document: Document, voices: Collection[str] = ()) -> Edit:
+    """What hits of some voices (or all) have in common, measured, taken off them and kept as feel.
+
+    It sounds as before: lean, swing and what spots add become the feel's; what varies stays with the hits.
+    """
+    groove = document.groove
+    chosen = {v for v in groove.pattern.voices if not voices or v in voices}
+    if not chosen:
+        raise InputError("No hit of these voices is there to take a feel off.")
+    mine = groove.changed(
+        hits=tuple(h for h in groove.pattern.hits if h.voice in chosen), feel=replace(groove.feel, loose_ms=0.0)
+    )
+    found = measured(mine).feel
+    everything = chosen == set(groove.pattern.voices)
+    old = groove.feel
+    spots = tuple(replace(s, levels=(0.0, 0.0, 0.0)) for s in found.spots)
+    kept = tuple(s for s in old.spots if s.voice not in chosen)
+    feel = replace(
+        old,
+        swing=found.swing if everything else old.swing,
+        swings={**old.swings, **{v: found.swing_of(v) for v in chosen}},
+        lean_ms={**{v: ms for v, ms in old.lean_ms.items() if v not in chosen}, **found.lean_ms},
+        spots=kept + tuple(s for s in spots if s.late_ms),
+    )
+    new = groove.changed(feel=feel)
+    before, after = perform(_bare(groove)), perform(_bare(new))
+    shift = 1000 * (before.onset_s - after.onset_s)
+    hits = tuple(
+        replace(h, offset_ms=_tidy(h.offset_ms + float(ms))) if h.voice in chosen and not h.grace else h
+        for h, ms in zip(groove.pattern.hits, shift, strict=True)
+    )
+    return f"The feel of {count(len(mine.pattern.hits), 'hit')} is measured and kept", document.with_groove(
+        hits=hits, feel=feel
+    )
+
+
+def _bare(groove: Groove) -> Groove:
+    """Without ornaments, so that played hits are the pattern's."""
+    return groove.changed(hits=tuple(replace(h, ornament="") for h in groove.pattern.hits))
+
+
+def _tidy(ms: float) -> float:
+    return 0.0 if abs(ms) < 1e-6 else float(np.round(ms, 9))
+
+
+def set_frozen(document: Document, frozen: bool) -> Edit:
+    """Whether every pass of a loop is the same, or played anew as a player would."""
+    feel = replace(document.groove.feel, frozen=frozen)
+    words = f"Take {feel.take} is frozen: every pass alike" if frozen else "Every pass is played anew"
+    return words, document.with_groove(feel=feel)
