@@ -5,6 +5,7 @@ from pathlib import Path
 
 from ghoststep.desk.model import phrase_commands as commands
 from ghoststep.desk.model.command_table import COMMANDS, do_named
+from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import keys_file
@@ -24,6 +25,7 @@ def edit(options: argparse.Namespace) -> int:
     if options.list:
         _list()
         return 0
+    use_shelf()
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
     check_outputs((options.out,), (options.groove,))

@@ -10,6 +10,7 @@ from ghoststep.files.places import made, settings_folder
 from ghoststep.files.safe import shown
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
+from ghoststep.session.language.players import looked_up_by
 
 # In the order in which they are shown: from close to the click to far from it.
 SHIPPED = (
@@ -53,6 +54,11 @@ def _read(path: Path, *, own: bool) -> Shelved:
     return Shelved(name or shown(path).removesuffix(FEEL_SUFFIX), about, feel, path, own)
 
 
+def _plain(name: str) -> str:
+    """A name in small letters with dashes for whatever else it holds, as files are named."""
+    return re.sub(r"[^\w-]+", "-", name.strip().lower()).strip("-")
+
+
 def put_on_shelf(feel: Feel, name: str, about: str = "") -> Path:
     """Keep a feel among the user's own.
 
@@ -61,7 +67,7 @@ def put_on_shelf(feel: Feel, name: str, about: str = "") -> Path:
     InputError
         Where the name is empty or taken, or the file cannot be written.
     """
-    plain = re.sub(r"[^\w-]+", "-", name.strip().lower()).strip("-")
+    plain = _plain(name)
     if not plain:
         raise InputError("A feel needs a name with a letter or a figure in it.")
     if any(s.name.lower() == name.strip().lower() for s in shelf()[0]):
@@ -76,11 +82,21 @@ def put_on_shelf(feel: Feel, name: str, about: str = "") -> Path:
 def feel_named(name: str) -> Shelved:
     """The feel of a name on the shelf, whole or as it begins; an InputError that names them all where there is none."""
     known = shelf()[0]
-    wanted = name.strip().lower()
-    exact = [s for s in known if s.name.lower() == wanted]
-    found = exact or [s for s in known if wanted and s.name.lower().startswith(wanted)]
+    wanted = _plain(name)
+    exact = [s for s in known if _plain(s.name) == wanted]
+    found = exact or [s for s in known if wanted and _plain(s.name).startswith(wanted)]
     if len(found) != 1:
         names = ", ".join(s.name for s in known)
         what = "could be several" if found else "is no feel on the shelf"
         raise InputError(f"'{name}' {what}. There are: {names}.")
     return found[0]
+
+
+def _on_shelf(name: str) -> tuple[Feel, str]:
+    found = feel_named(name)
+    return found.feel, found.name
+
+
+def use_shelf() -> None:
+    """From now on the language finds players on the shelf."""
+    looked_up_by(_on_shelf)

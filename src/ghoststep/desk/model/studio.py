@@ -11,6 +11,7 @@ from ghoststep.desk.model import memory
 from ghoststep.desk.model.playback import Playback
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.devices.output import Output
+from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys
 from ghoststep.files.locks import Busy, Held, lock
 from ghoststep.files.places import keys_file
@@ -49,6 +50,7 @@ class Studio(Playback):
     def __init__(self, output: Output | None = None) -> None:
         self._owner = object()
         super().__init__(output)
+        use_shelf()
         self.path: Path | None = None
         self.history = self._history(Document())
         self.startup_trouble = ""

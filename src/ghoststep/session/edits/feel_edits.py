@@ -88,7 +88,7 @@ def printed(document: Document, voices: Collection[str] = ()) -> Edit:
 
     Ornaments stay ornaments. It sounds as before, and every pass is alike from now on.
     """
-    groove = document.groove
+    groove = _own_whole(document.groove)
     chosen = {v for v in groove.pattern.voices if not voices or v in voices}
     if not chosen:
         raise InputError("No hit of these voices is there to print the feel into.")
@@ -125,7 +125,7 @@ def taken_off(document: Document, voices: Collection[str] = ()) -> Edit:
 
     It sounds as before: lean, swing and what spots add become the feel's; what varies stays with the hits.
     """
-    groove = document.groove
+    groove = _own_whole(document.groove)
     chosen = {v for v in groove.pattern.voices if not voices or v in voices}
     if not chosen:
         raise InputError("No hit of these voices is there to take a feel off.")
@@ -148,12 +148,21 @@ def taken_off(document: Document, voices: Collection[str] = ()) -> Edit:
     before, after = perform(_bare(groove)), perform(_bare(new))
     shift = 1000 * (before.onset_s - after.onset_s)
     hits = tuple(
-        replace(h, offset_ms=_tidy(h.offset_ms + float(ms))) if h.voice in chosen and not h.grace else h
+        replace(h, offset_ms=_tidy(h.offset_ms + float(ms))) if h.voice in chosen else h
         for h, ms in zip(groove.pattern.hits, shift, strict=True)
     )
     return f"The feel of {count(len(mine.pattern.hits), 'hit')} is measured and kept", document.with_groove(
         hits=hits, feel=feel
     )
+
+
+def _own_whole(groove: Groove) -> Groove:
+    """The same groove with all of the hits' own deviations played, made as long as they are played now."""
+    share = groove.feel.own_share
+    if share == 1:
+        return groove
+    hits = tuple(h if h.grace else replace(h, offset_ms=share * h.offset_ms) for h in groove.pattern.hits)
+    return groove.changed(hits=hits, feel=replace(groove.feel, own_share=1.0))
 
 
 def _bare(groove: Groove) -> Groove:
@@ -170,3 +179,11 @@ def set_frozen(document: Document, frozen: bool) -> Edit:
     feel = replace(document.groove.feel, frozen=frozen)
     words = f"Take {feel.take} is frozen: every pass alike" if frozen else "Every pass is played anew"
     return words, document.with_groove(feel=feel)
+
+
+def with_leans_scaled(document: Document, times: float) -> Document:
+    """Leans of voices and spots so many times as long: where a tempo changes and they are meant as shares of a beat."""
+    feel = document.groove.feel
+    leans = {v: min(max(times * ms, -200.0), 200.0) for v, ms in feel.lean_ms.items()}
+    spots = tuple(replace(s, late_ms=min(max(times * s.late_ms, -200.0), 200.0)) for s in feel.spots)
+    return document.with_groove(feel=replace(feel, lean_ms=leans, spots=spots))

@@ -2,9 +2,9 @@
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
+from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits import hit_edits as edits
-from ghoststep.session.edits import time_edits
-from ghoststep.session.language.kinds import Amount, Number, SomeBars, SomeVoices, TheSwing
+from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, SomeVoices, TheSwing
 from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, verb
 
@@ -18,9 +18,20 @@ _PLAIN_BPM = Number("a tempo in BPM", ("BPM",), low=10, high=960, signed=False, 
     Param("bpm", BPM),
     Param("to", _PLAIN_BPM, key="to", default=None),
     Param("bars", SomeBars(), key="bars", default=None),
+    Param("leans", OneOf("way of leans", ("keep", "scale")), key="leans", default="keep"),
     example="tempo 96 to 120 bars 3-4",
 )
-def _tempo(stand: Stand, bpm: Amount, to: Amount | None = None, bars: set[int] | None = None) -> Done:
+def _tempo(
+    stand: Stand, bpm: Amount, to: Amount | None = None, bars: set[int] | None = None, leans: str = "keep"
+) -> Done:
+    words, after = _at_tempo(stand, bpm, to, bars)
+    if leans == "keep" or after.document is stand.document:
+        return words, after
+    old, new = (s.document.groove.tempo.main_bpm for s in (stand, after))
+    return settled(stand, (f"{words}, leans scaled", feel_edits.with_leans_scaled(after.document, old / new)))
+
+
+def _at_tempo(stand: Stand, bpm: Amount, to: Amount | None, bars: set[int] | None) -> Done:
     document, map_ = stand.document, stand.document.groove.tempo
     if bars or to is not None:
         pattern = document.groove.pattern
@@ -44,9 +55,12 @@ def _tempo(stand: Stand, bpm: Amount, to: Amount | None = None, bars: set[int] |
     "swing",
     "the share of the first note of a pair; 50 % is straight",
     Param("swing", TheSwing()),
+    Param("voices", SomeVoices(), key="for", default=()),
     example="swing 16ths 57%",
 )
-def _swing(stand: Stand, swing: Swing) -> Done:
+def _swing(stand: Stand, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
+    if voices:
+        return settled(stand, feel_edits.set_voice_swing(stand.document, swing, voices))
     return settled(stand, edits.set_swing(stand.document, swing))
 
 

@@ -1,0 +1,135 @@
+"""Verbs of how a groove is played: placement, pulling to the grid, players' feels, printing and taking off."""
+
+from dataclasses import dataclass
+
+from ghoststep.music.errors import InputError
+from ghoststep.session.edits import feel_edits, time_edits
+from ghoststep.session.edits.rewriting import rewritten
+from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Taken
+from ghoststep.session.language.players import player_named
+from ghoststep.session.language.stand import Done, Stand, settled
+from ghoststep.session.language.verb import Param, chosen_or_all, verb
+
+_PERCENT = Number("a share", ("%",), low=0, high=100, signed=False, name="PERCENT")
+_FURTHER = Number("a share", ("%",), low=0, high=150, signed=False, name="PERCENT")
+_NOTES = {
+    "whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "sixteenth": 0.25, "triplet": 1 / 3,
+    "quarter-triplet": 2 / 3, "sixteenth-triplet": 1 / 6, "dotted-quarter": 1.5, "dotted-eighth": 0.75,
+    "quintuplet": 0.2,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Name:
+    """The name of a feel: all words up to one that says something else."""
+
+    usage: str = "FEEL"
+
+    def take(self, words: list[str], stand: Stand) -> Taken:
+        if not words:
+            raise InputError("Whose feel? For example: feel laid-back.")
+        return " ".join(words), []
+
+
+@verb(
+    "placement",
+    "ahead of the pulse, on it or behind it: all of it, or a voice or group",
+    Param("where", OneOf("placement", tuple(feel_edits.PLACEMENTS))),
+    Param("voices", SomeVoices(), key="for", default=()),
+    Param("by", Number("a time in ms", ("ms",), low=0, high=100, signed=False, name="MS"), key="by", default=None),
+    example="placement behind for snare by 14 ms",
+    also=("sit",),
+)
+def _placement(stand: Stand, where: str, voices: tuple[str, ...] = (), by: Amount | None = None) -> Done:
+    return settled(stand, feel_edits.set_placement(stand.document, where, voices, None if by is None else by.value))
+
+
+@verb(
+    "pull",
+    "towards the grid by a share of what hits lie off it; lean and swing stay, unless they are named",
+    Param("percent", _PERCENT),
+    Param("too", OneOf("part of the feel", ("lean", "swing", "both")), key="with", default=""),
+    on_hits=True,
+    example="pull 60% with lean",
+    also=("quantise", "quantize"),
+)
+def _pull(stand: Stand, percent: Amount, too: str = "") -> Done:
+    hits = chosen_or_all(stand).hits
+    lean, swing = too in ("lean", "both"), too in ("swing", "both")
+    return settled(stand, feel_edits.pulled(stand.document, hits, percent.value, lean=lean, swing=swing))
+
+
+@verb(
+    "feel",
+    "a player's feel laid on the groove: touch and time each as far as wanted, for all or some voices",
+    Param("name", _Name()),
+    Param("touch", _FURTHER, key="touch", default=Amount(100.0)),
+    Param("time", _FURTHER, key="time", default=Amount(100.0)),
+    Param("voices", SomeVoices(), key="for", default=None),
+    example="feel laid-back touch 80% time 100% for snare",
+)
+def _feel(stand: Stand, name: str, touch: Amount, time: Amount, voices: tuple[str, ...] | None = None) -> Done:
+    player, known = player_named(name)
+    edit = feel_edits.lay(stand.document, player, known, touch=touch.value / 100, time=time.value / 100, voices=voices)
+    return settled(stand, edit)
+
+
+@verb(
+    "print-feel",
+    "the feel written into the hits, as they are played now; for all or some voices",
+    Param("voices", SomeVoices(), key="for", default=()),
+    example="print-feel for hat",
+)
+def _print(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
+    return settled(stand, feel_edits.printed(stand.document, voices))
+
+
+@verb(
+    "take-off-feel",
+    "what hits have in common measured, taken off them and kept as feel; for all or some voices",
+    Param("voices", SomeVoices(), key="for", default=()),
+    example="take-off-feel",
+)
+def _take_off(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
+    return settled(stand, feel_edits.taken_off(stand.document, voices))
+
+
+@verb(
+    "freeze",
+    "every pass of a loop alike, or each played anew",
+    Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
+    example="freeze on",
+)
+def _freeze(stand: Stand, switch: str = "toggle") -> Done:
+    now = stand.document.groove.feel.frozen
+    return settled(stand, feel_edits.set_frozen(stand.document, not now if switch == "toggle" else switch == "on"))
+
+
+@verb(
+    "rewrite",
+    "the same music in notes twice as long or half as long, at twice or half the tempo",
+    Param("how", OneOf("way", ("double", "half"))),
+    example="rewrite double",
+)
+def _rewrite(stand: Stand, how: str) -> Done:
+    document = stand.document
+    return settled(stand, rewritten(document, 2 if how == "double" else 0.5))
+
+
+@verb(
+    "modulate",
+    "from a bar on the tempo at which an old note lasts as long as a new one",
+    Param("old", OneOf("note", tuple(_NOTES))),
+    Param("new", OneOf("note", tuple(_NOTES)), key="to"),
+    Param("bar", Number("a bar", low=2, high=4096, whole=True, signed=False, name="BAR"), key="at"),
+    example="modulate triplet to eighth at 2",
+)
+def _modulate(stand: Stand, old: str, new: str, bar: Amount) -> Done:
+    document = stand.document
+    groove, first = document.groove, int(bar.value)
+    if first > groove.pattern.bars:
+        raise InputError(f"There is no bar {first}: this groove has {groove.pattern.bars}.")
+    here = groove.tempo.bpm_at(groove.pattern.frame.start_of(first))
+    wanted = here * _NOTES[new] / _NOTES[old]
+    words, after = time_edits.set_tempo_of_bars(document, first, groove.pattern.bars, wanted)
+    return settled(stand, (f"The old {old} is the new {new}: {words[0].lower()}{words[1:]}", after))

@@ -1,0 +1,177 @@
+"""Placement, pulling, printing and taking off: what should sound the same does, and what should change does."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from tests.feel.test_measure import PLAYER, TEXT
+from tests.strategies import ornate_grooves
+
+from ghoststep.feel.ornaments import spelled_out
+from ghoststep.feel.perform import perform
+from ghoststep.files.feels import use_shelf
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.groove import Groove
+from ghoststep.music.player import Wander
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.door import opened
+from ghoststep.session.language.players import looked_up_by
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
+
+
+def stand(text: str = TEXT, feel: Feel | None = None) -> Stand:
+    groove = parse_grid(text)
+    return Stand(opened(Document("yard", groove if feel is None else groove.changed(feel=feel))))
+
+
+def said(start: Stand, *phrases: str) -> Groove:
+    for phrase in phrases:
+        _, start = do(start, phrase)
+    return start.document.groove
+
+
+LOOSE = replace(PLAYER, loose_ms=5.0, wander=Wander(velocity=4), swings={"hat_closed": Swing(16, 0.6)})
+
+
+def test_printed_it_sounds_the_same_and_has_no_feel_left() -> None:
+    start = stand(feel=LOOSE)
+    after = said(start, "print-feel")
+    assert np.allclose(perform(after).onset_s, perform(start.document.groove).onset_s, atol=1e-8)
+    assert np.array_equal(perform(after).velocity, perform(start.document.groove).velocity)
+    assert after.feel == Feel(take=LOOSE.take) and np.array_equal(perform(after, 3).onset_s, perform(after).onset_s)
+
+
+@pytest.mark.parametrize("voice", ["snare", "hat_closed", "kick"])
+def test_one_voice_is_printed_and_the_others_go_on(voice: str) -> None:
+    start = stand(feel=LOOSE)
+    after = said(start, f"print-feel for {voice}")
+    before, now = perform(start.document.groove), perform(after)
+    assert np.allclose(now.onset_s, before.onset_s, atol=1e-8) and np.array_equal(now.velocity, before.velocity)
+    mine = np.array([h.voice == voice for h in after.pattern.hits])
+    again = perform(after, 2)
+    same = np.isclose(again.onset_s, now.onset_s)
+    assert same[mine].all() and not same[~mine].all()
+    assert after.feel.steady == (voice,) and after.feel.lean_of(voice) == 0
+
+
+def test_taken_off_it_sounds_the_same_and_the_habit_is_the_feels() -> None:
+    plain = said(stand(feel=PLAYER), "print-feel")
+    after = said(Stand(opened(Document("yard", plain))), "take-off-feel")
+    assert np.allclose(perform(after).onset_s, perform(plain).onset_s, atol=1e-8)
+    assert after.feel.swing.ratio == pytest.approx(0.56, abs=0.004)
+    frame = after.pattern.frame
+    assert after.feel.late_of("snare", 60480, frame) == pytest.approx(14, abs=0.05)
+    assert max(abs(h.offset_ms) for h in after.pattern.hits) < 1.0
+
+
+@settings(max_examples=40)
+@given(ornate_grooves)
+def test_any_groove_sounds_the_same_printed_and_taken_off(groove: Groove) -> None:
+    start = Stand(opened(Document("yard", replace(groove, feel=replace(groove.feel, loose_ms=0.0)))))
+    if all(h.grace for h in start.document.groove.pattern.hits):
+        return
+    bare = start.document.groove
+    bare = bare.changed(hits=tuple(replace(h, ornament="") for h in bare.pattern.hits))
+    start = Stand(opened(Document("yard", bare)))
+    for phrase in ("print-feel", "take-off-feel"):
+        after = said(start, phrase)
+        assert np.allclose(perform(after).onset_s, perform(start.document.groove).onset_s, atol=1e-6)
+
+
+def test_pulled_all_the_way_with_both_it_is_dead_on() -> None:
+    start = stand(feel=LOOSE)
+    half, whole = said(start, "pull 50%"), said(start, "pull 100% with both")
+    assert half.feel.loose_ms == 2.5 and half.feel.lean_ms == start.document.groove.feel.lean_ms
+    steps = perform(whole).onset_s / (60 / 100 / 4)
+    assert np.abs(steps - np.rint(steps)).max() < 1e-9
+    straight = said(start, "pull 100% with swing")
+    assert straight.feel.swing.straight and straight.feel.lean_of("snare") == 9
+
+
+def test_some_hits_are_pulled_and_the_rest_is_left() -> None:
+    start = stand()
+    moved = said(start, "nudge 10 ms on snare", "nudge -6 ms on kick", "pull 50% on snare")
+    offsets = {h.voice: h.offset_ms for h in moved.pattern.hits}
+    assert offsets == {"snare": 5, "kick": -6, "hat_closed": 0}
+    with pytest.raises(InputError, match="whole voices"):
+        do(start, "pull 50% with lean on snare")
+
+
+@pytest.mark.parametrize(
+    ("phrase", "leans"),
+    [
+        ("placement ahead", (-10, -10)), ("placement behind for snare", (12, 0)), ("placement on", (0, 0)),
+        ("placement behind by 7 ms", (7, 7)), ("sit ahead for kick by 4", (0, -4)),
+    ],
+)  # fmt: skip
+def test_placement(phrase: str, leans: tuple[float, float]) -> None:
+    feel = said(stand(), phrase).feel
+    assert (feel.lean_of("snare"), feel.lean_of("kick")) == leans
+
+
+def test_placement_keeps_what_voices_differ_by() -> None:
+    feel = said(stand(feel=PLAYER), "placement behind").feel
+    assert feel.lean_of("snare") - feel.lean_of("hat_closed") == pytest.approx(12)
+    assert np.mean([feel.lean_of(v) for v in ("snare", "hat_closed", "kick")]) == pytest.approx(12)
+
+
+def test_a_player_of_the_shelf_is_laid_on() -> None:
+    use_shelf()
+    words, after = do(stand(), "feel laid-back touch 50% time 100% for snare")
+    feel = after.document.groove.feel
+    assert feel.lean_of("snare") == 14 and feel.lean_of("hat_closed") == 0 and feel.touch.share == 0.5
+    assert words.startswith("Laid-back laid on, touch 50 %, time 100 %")
+    looked_up_by(lambda name: (Feel(lean_ms={"kick": 3}), name))
+    assert said(stand(), "feel mine").feel.lean_of("kick") == 3
+    use_shelf()
+
+
+def test_notes_twice_as_long_sound_the_same() -> None:
+    start = stand(TEXT.replace("tempo 100", "tempo 100\nswing 16 0.6\nlean snare 8"))
+    double = said(start, "rewrite double")
+    assert double.tempo.main_bpm == 200 and double.pattern.bars == 16 and double.feel.swing.unit == 8
+    assert np.allclose(perform(double).onset_s, perform(start.document.groove).onset_s)
+    back = said(start, "rewrite double", "rewrite half")
+    assert back.pattern.hits == start.document.groove.pattern.hits and back.feel == start.document.groove.feel
+
+
+def test_what_cannot_be_rewritten_is_said() -> None:
+    with pytest.raises(InputError, match="only 8ths and 16ths swing"):
+        do(stand("tempo 100\nswing 8 0.6\nsnare x-x-x-x-x-x-x-x-"), "rewrite double")
+    with pytest.raises(InputError, match="whole"):
+        do(stand("tempo 100\nsnare x-x-x-x-x-x-x-x-"), "rewrite half")
+
+
+def test_the_old_triplet_is_the_new_eighth() -> None:
+    after = said(stand(), "modulate triplet to eighth at 5")
+    frame = after.pattern.frame
+    assert after.tempo.bpm_at(frame.start_of(4)) == 100 and after.tempo.bpm_at(frame.start_of(5)) == pytest.approx(150)
+    old, new = after.tempo.tick_seconds(0) * 20160 / 3, after.tempo.tick_seconds(frame.start_of(5)) * 20160 / 2
+    assert old == pytest.approx(new)
+    with pytest.raises(InputError, match="no bar 99"):
+        do(stand(), "modulate triplet to eighth at 99")
+
+
+def test_leans_are_kept_or_scaled_with_the_tempo() -> None:
+    start = stand(feel=PLAYER)
+    assert said(start, "tempo 200").feel.lean_of("snare") == 9
+    scaled = said(start, "tempo 200 leans scale").feel
+    assert scaled.lean_of("snare") == 4.5 and scaled.spots[0].late_ms == -2.0
+
+
+def test_a_frozen_take_is_the_same_in_every_pass() -> None:
+    start = stand(feel=LOOSE)
+    frozen = said(start, "freeze on")
+    assert np.array_equal(perform(frozen, 5).onset_s, perform(frozen).onset_s)
+    assert not said(start, "freeze on", "freeze").feel.frozen
+
+
+def test_a_groove_with_ornaments_keeps_them_when_printed() -> None:
+    start = stand("tempo 100\nsnare ----X-------X---")
+    ornate = said(start, "ornament flam on snare", "lean snare 9", "print-feel")
+    assert [h.ornament for h in ornate.pattern.hits] == ["flam", "flam"]
+    assert len(spelled_out(ornate).pattern.hits) == 4
