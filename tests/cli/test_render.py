@@ -7,11 +7,11 @@ import pytest
 import soundfile
 
 from ghoststep.cli.main import main
-from ghoststep.feel.perform import perform
+from ghoststep.feel.perform import perform_passes
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import render, rendered_blocks
-from ghoststep.work.rendering import Rendering, blocks_of, repeated
+from ghoststep.work.rendering import Rendering, blocks_of
 
 GRID = "tempo 138\nlean snare -12\ncrash X-----X---------\nsnare X---X-------X--x\nkick X-------X-------\n"
 LOOP_S = 4 * 60 / 138
@@ -72,7 +72,7 @@ def test_stems_add_up_to_the_whole(grid: Path, tmp_path: Path) -> None:
 
 def test_blocks_are_the_whole_sound_and_each_is_small() -> None:
     groove = parse_grid(GRID)
-    kit, played = Kit(), repeated(perform(groove), 40)
+    kit, played = Kit(), perform_passes(groove, 40)
     blocks = list(rendered_blocks(played, kit, lead_s=0.05))
     assert len(blocks) > 5 and max(len(b) for b in blocks) < 15 * kit.rate
     whole = render(played, kit, lead_s=0.05)
