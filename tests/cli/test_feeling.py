@@ -39,7 +39,7 @@ def test_the_feel_of_a_recording_is_measured_and_laid_on_a_grid(grid: Path, tmp_
     assert "Loose by" in out and "Correlation between limbs" in out and "too few strokes" in out
     assert read_feel(feel)[1] == "fog-viaduct" and read_feel(feel)[0].spots
     assert main(["perform", str(grid), "--feel", str(feel), "--midi", str(tmp_path / "a.mid")]) == 0
-    assert "as it is" in capsys.readouterr().err
+    assert "straight from the player" in capsys.readouterr().err
     assert main(["perform", str(grid), "--midi", str(tmp_path / "plain.mid")]) == 0
     nothing = ["--touch", "0", "--time", "0", "--midi", str(tmp_path / "0.mid")]
     assert main(["perform", str(grid), "--feel", str(feel), *nothing]) == 0

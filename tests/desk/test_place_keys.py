@@ -141,7 +141,7 @@ def test_pages_set_what_they_say(placed) -> None:
     place.touch_page._shape.setCurrentIndex(1)
     place.touch_page._accents("accents")
     assert lanes(placed)["hat_closed"].startswith("x-X-x-X-")
-    place.show_page(2)
+    place.show_page(3)
     place.hands_page._linear.click()
     assert placed.studio.groove.pattern.rules.linear and place.hands_page._clashes.isVisible()
     place.hands_page._typed.setText("RLRRLRLL")
@@ -149,7 +149,7 @@ def test_pages_set_what_they_say(placed) -> None:
     place.do("select hat_closed")
     place.hands_page._type()
     assert place.hands_page._list.count() and place.hands_page._typed.text() == ""
-    place.show_page(3)
+    place.show_page(4)
     place.groove_page._meter.setText("2/4")
     place.groove_page._meter.editingFinished.emit()
     assert placed.studio.groove.pattern.bars == 4
@@ -236,7 +236,7 @@ def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, mon
     assert set(verdict.among) == {"now", "plain"} and verdict.chosen == blind._versions[1][0]
     assert f"'{verdict.chosen}'" in blind._told.text()
     page = placed.at("place").versions_page
-    placed.at("place").show_page(4)
+    placed.at("place").show_page(5)
     assert isinstance(page._kept, QListWidget) and page._kept.item(0).text() == "plain"
     page._on_kept("back-to")
     assert len([h for h in placed.studio.groove.pattern.hits if h.voice == "kick"]) == 7

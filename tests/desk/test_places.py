@@ -263,7 +263,7 @@ def test_every_lane_can_be_shown_and_the_lean_set(placed) -> None:
     card = placed.at("place").groove_page
     card._all.setChecked(True)
     assert len(placed.at("place").grid.geometry_now().lanes) == 9
-    box, _line = card._leans["snare"]
+    box, _line = placed.at("place").time_page._leans["snare"]
     box.setValue(9.0)
     assert placed.studio.groove.feel.lean_of("snare") == 9 and "Snare" not in placed.windowTitle()
 

@@ -160,9 +160,8 @@ def test_double_click_places_and_the_card_edits(placed) -> None:
     card._velocity.setValue(31)
     assert placed.studio.groove.pattern.at(5040, "kick").role is Role.GHOST
     card._offset.setValue(-8.0)
-    card = placed.at("place").groove_page
-    card._tempo.setValue(120.0)
-    card._ratio.setValue(58.0)
+    placed.at("place").groove_page._tempo.setValue(120.0)
+    placed.at("place").time_page._ratio.setValue(58.0)
     groove = placed.studio.groove
     assert groove.pattern.at(5040, "kick").offset_ms == -8
     assert groove.tempo.main_bpm == 120 and groove.feel.swing.ratio == 0.58

@@ -116,14 +116,15 @@ def test_the_feels_that_ship_are_those_that_are_made(tmp_path: Path) -> None:
         assert shipped.name == made.name and not shipped.own
 
 
-def test_the_shelf_takes_feels_and_passes_over_broken_ones() -> None:
+def test_the_shelf_takes_feels_and_passes_over_broken_ones(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(shelf_files, "settings_folder", lambda: tmp_path)
     path = shelf_files.put_on_shelf(Feel(lean_ms={"snare": 8}), "Mill bridge", "from a take")
     (shelf_files.own_folder() / "broken.feel.json").write_text("{")
     found, troubles = shelf_files.shelf()
     assert found[-1].own and found[-1].name == "Mill bridge" and found[-1].path == path
     assert len(troubles) == 1 and "broken.feel.json" in troubles[0]
     assert shelf_files.feel_named("mill").feel.lean_of("snare") == 8
-    for name, words in (("", "is no feel"), ("T%", "is no feel"), ("zz", "Tight studio")):
+    for name, words in (("", "is no feel"), ("L%", "could be several"), ("zz", "Tight studio")):
         with pytest.raises(InputError, match=words):
             shelf_files.feel_named(name)
     for name, words in (("mill bridge", "already"), ("??", "needs a name")):

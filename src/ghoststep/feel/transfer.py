@@ -35,7 +35,7 @@ TAKES_AFTER: dict[str, tuple[str, ...]] = {
     "tom_low": ("tom_mid", "tom_high", "snare"),
     "kick": ("hat_pedal",),
 }
-_WAYS = ("as it is", "by place in the beat", "by weight in the bar", "by the mean of the voice")
+_WAYS = ("straight from the player", "by place in the beat", "by weight in the bar", "by the mean of the voice")
 _GRIDS = ((8, "eighths"), (16, "sixteenths"), (32, "32nds"))
 
 

@@ -75,8 +75,9 @@ class OffNotes:
 
 
 def off_notes(groove: Groove, unit: int) -> list[OffNotes]:
-    """For each voice, the share of the pair of `unit` notes that comes before its off note."""
+    """For each voice, the share of the pair of `unit` notes that comes before its off note, its lean left aside."""
     heard = strokes_of(groove)
+    lean_ms = {p.voice: p.mean_ms for p in pockets(groove)}
     frame, tempo = groove.pattern.frame, groove.tempo
     full = Swing(unit, 0.75)
     step = TICKS_PER_WHOLE // unit
@@ -86,7 +87,7 @@ def off_notes(groove: Groove, unit: int) -> list[OffNotes]:
         if abs(moved - 0.5 * step) > 1:  # no off note of this lattice
             continue
         step_ms = 1000 * tempo.tick_seconds(h.position_ticks) * step
-        rows.setdefault(h.voice, []).append(0.5 + float(late) / (2 * step_ms))
+        rows.setdefault(h.voice, []).append(0.5 + (float(late) - lean_ms[h.voice]) / (2 * step_ms))
     return [OffNotes(name, np.array(rows[name])) for name in _used(rows)]
 
 

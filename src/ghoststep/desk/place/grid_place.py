@@ -1,6 +1,7 @@
-"""Place: the grid, and beside it pages for the hit, touch, hands, the groove and versions."""
+"""Place: the grid, beside it pages for the hit, touch, time, hands, the groove and versions, below it pictures."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
@@ -14,6 +15,7 @@ from ghoststep.desk.place.groove_page import GroovePage
 from ghoststep.desk.place.hands_page import HandsPage
 from ghoststep.desk.place.hit_page import HitPage
 from ghoststep.desk.place.proposal_page import ProposalPage, Proposed
+from ghoststep.desk.place.time_page import TimePage
 from ghoststep.desk.place.touch_page import TouchPage
 from ghoststep.desk.place.versions_page import VersionsPage
 from ghoststep.listen.explain import Explained
@@ -23,6 +25,9 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.edits.door import applied
+
+if TYPE_CHECKING:
+    from ghoststep.desk.place.time_views import TimeViews
 
 
 class GridPlace(PlaceWidget):
@@ -38,8 +43,12 @@ class GridPlace(PlaceWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addWidget(self.grid, 1)
+        self._left = QVBoxLayout()
+        self._left.setSpacing(0)
+        self._left.addWidget(self.grid, 1)
+        layout.addLayout(self._left, 1)
         layout.addWidget(self._panel)
+        self.views: TimeViews | None = None
         self.grid.selection_changed.connect(self._show_page)
         self.grid.hit_wanted.connect(self._place)
         self.grid.drag_changed.connect(self._drag)
@@ -50,10 +59,15 @@ class GridPlace(PlaceWidget):
     def _build_pages(self) -> None:
         parts = (self.studio, self.grid)
         self.hit_page, self.touch_page, self.hands_page = HitPage(*parts), TouchPage(*parts), HandsPage(*parts)
-        self.groove_page, self.versions_page = GroovePage(*parts), VersionsPage(*parts)
+        self.groove_page, self.versions_page, self.time_page = (
+            GroovePage(*parts),
+            VersionsPage(*parts),
+            TimePage(*parts),
+        )
         self.pages: tuple[Page, ...] = (
-            self.hit_page, self.touch_page, self.hands_page, self.groove_page, self.versions_page,
+            self.hit_page, self.touch_page, self.time_page, self.hands_page, self.groove_page, self.versions_page,
         )  # fmt: skip
+        self.time_page.asked = self.desk.run
         self.groove_page.all_lanes.connect(self._show_all)
         self.versions_page.asked = self.desk.run
         self.proposal_page = ProposalPage()
@@ -66,6 +80,7 @@ class GridPlace(PlaceWidget):
         for i, page in enumerate(self.pages):
             button = QPushButton(page.title)
             button.setObjectName("tab")
+            button.setStyleSheet("padding-left: 4px; padding-right: 4px; min-width: 0;")
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setToolTip(f"{page.title} (Ctrl+Tab: next page)")
@@ -91,6 +106,7 @@ class GridPlace(PlaceWidget):
         if self.proposal_page.waiting:  # what was proposed was proposed for what was there before
             self.proposal_page.leave()
         self.grid.show_groove(document.groove, _spreads(document))
+        self._show_view()
 
     def _show_page(self) -> None:
         if self.isVisible() and self._stack.currentIndex() < len(self.pages):
@@ -116,6 +132,27 @@ class GridPlace(PlaceWidget):
         self.grid.all_lanes = on
         self.grid.refresh()
 
+    def toggle_view(self, kind: int) -> None:
+        """Show a picture of the feel under the grid, or put it away where it is shown already."""
+        if self.views is None:
+            from ghoststep.desk.place.time_views import TimeViews  # half a second, which the start need not take
+
+            self.views = TimeViews()
+            self.views.closed.connect(self.views.hide)
+            self.views.hide()
+            self._left.addWidget(self.views)
+        if self.views.isVisible() and self.views.kind == kind:
+            self.views.hide()
+            return
+        self.views.show()
+        self.views.choose(kind)
+        self._show_view()
+
+    def _show_view(self) -> None:
+        if self.views is not None and not self.views.isHidden():
+            heard = self.studio.document.listening
+            self.views.show_groove(self.studio.groove, heard.explained.groove if heard else None)
+
     def set_playhead(self, ticks: float | None) -> None:
         self.grid.set_playhead(ticks)
 
@@ -130,6 +167,8 @@ class GridPlace(PlaceWidget):
 
     def look_changed(self) -> None:
         self.grid.refresh()
+        self.time_page.fill_shelf()
+        self._show_view()
 
     # -- proposals ----------------------------------------------------------------------------------------------
 
@@ -140,10 +179,15 @@ class GridPlace(PlaceWidget):
 
     def _look_at(self, proposed: Proposed) -> None:
         self.grid.propose(proposed.hits)
+        if not proposed.hits:  # nothing is added: what is there is shown as it would be played
+            self.grid.show_groove(
+                proposed.groove, _spreads(self.studio.document.with_groove(feel=proposed.groove.feel))
+            )
         self.studio.try_out(proposed.groove)
 
     def _end_proposal(self, taken: Proposed | None) -> None:
         self.grid.propose(())
+        self.grid.show_groove(self.studio.groove, _spreads(self.studio.document))
         self.studio.try_out(None)
         self._stack.setCurrentIndex(self._tabs.checkedId())
         self.grid.setFocus()

@@ -1,16 +1,13 @@
-"""The groove as a whole: meter, bars, grids, lanes that repeat, tempo, swing and leans."""
+"""The groove as a whole: tempo, meter, bars, grids, lanes that repeat."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QLineEdit
 
-from ghoststep.desk.parts.page import Page, named
-from ghoststep.desk.parts.widgets import choice, label, number, row, show_choice, show_number
-from ghoststep.feel.swing_advice import usual_swing_ratio
-from ghoststep.music.feel import Swing
-from ghoststep.music.kit import GROUP_MEMBERS, LANES
+from ghoststep.desk.parts.page import Page
+from ghoststep.desk.parts.widgets import choice, number, show_choice, show_number
+from ghoststep.music.kit import LANES
 from ghoststep.session.language.kinds import Amount
 
-LEAN_ROWS = (("Kick", "kick"), ("Snare", "snare"), ("Hats", "hat"), ("Toms", "toms"), ("Cymbals", "cymbals"))
 _GRIDS = (("eighths", 8), ("sixteenths", 16), ("32nds", 32), ("triplets", 12), ("sextuplets", 24),
           ("quintuplets", 20), ("septuplets", 28))  # fmt: skip
 
@@ -20,23 +17,9 @@ class GroovePage(Page):
     all_lanes = Signal(bool)
 
     def build(self) -> None:
-        self.section("Feel")
+        self.section("Tempo")
         self._tempo = number(10, 960, self._set_tempo, unit="BPM", decimals=1, name="Tempo")
         self.line("Tempo", self._tempo)
-        self._unit = choice([("8ths", 8), ("16ths", 16)], self._set_swing, name="Notes that swing")
-        self._unit.setMinimumWidth(70)
-        share = "Share of the first note of a pair; 50 % is straight"
-        self._ratio = number(50, 80, self._set_swing, unit="%", decimals=1, name=share)
-        self._ratio.setFixedWidth(84)
-        self.column.addLayout(row(named("Swing"), self._ratio, self._unit))
-        self._usual = label("", "dim")
-        self.column.addWidget(self._usual)
-        self._leans: dict[str, tuple[QDoubleSpinBox, QWidget]] = {}
-        for text, group in LEAN_ROWS:
-            self._build_lean(text, group)
-        loose = "Looseness: spread of the timing in ms"
-        self._loose = number(0, 50, lambda ms: self.call("loose", ms=Amount(ms)), unit="ms", decimals=1, name=loose)
-        self.line("Looseness", self._loose)
         self.section("Meter and grid")
         self._meter = QLineEdit()
         self._meter.setFixedWidth(112)
@@ -60,38 +43,9 @@ class GroovePage(Page):
         self._all.toggled.connect(self.all_lanes)
         self.column.addWidget(self._all)
 
-    def _build_lean(self, text: str, group: str) -> None:
-        name = f"Lean of the {text.lower()} in ms, late positive"
-        box = number(
-            -200,
-            200,
-            lambda ms: self.call("lean", voices=GROUP_MEMBERS[group], ms=Amount(ms)),
-            unit="ms",
-            decimals=1,
-            name=name,
-        )
-        line = QWidget()
-        inner = row(named(f"{text} lean"), box)
-        inner.setContentsMargins(0, 0, 0, 0)
-        line.setLayout(inner)
-        self._leans[group] = (box, line)
-        self.column.addWidget(line)
-
     def show_now(self) -> None:
         groove = self.studio.groove
         show_number(self._tempo, groove.tempo.main_bpm)
-        show_number(self._ratio, 100 * groove.feel.swing.ratio)
-        show_choice(self._unit, groove.feel.swing.unit)
-        usual = 100 * usual_swing_ratio(groove.tempo.main_bpm)
-        self._usual.setText(f"rides at this tempo usually: {usual:.0f} %")
-        self._usual.setVisible(groove.feel.swing.unit == 8)
-        show_number(self._loose, groove.feel.loose_ms)
-        used = set(groove.pattern.voices)
-        for _, group in LEAN_ROWS:
-            box, line = self._leans[group]
-            members = [v for v in GROUP_MEMBERS[group] if v in used] or list(GROUP_MEMBERS[group])
-            show_number(box, groove.feel.lean_of(members[0]))
-            line.setVisible(group in ("kick", "snare", "hat") or any(v in used for v in GROUP_MEMBERS[group]))
         self._show_grid()
 
     def _show_grid(self) -> None:
@@ -112,9 +66,6 @@ class GroovePage(Page):
         tempo = self.studio.groove.tempo
         steady = tempo.steady
         self.call("tempo", bpm=Amount(bpm) if steady else Amount(100 * bpm / tempo.main_bpm, unit="%"))
-
-    def _set_swing(self, _value: object = None) -> None:
-        self.call("swing", swing=Swing(int(self._unit.currentData()), round(self._ratio.value() / 100, 4)))
 
     def _set_meter(self) -> None:
         text = self._meter.text().strip()

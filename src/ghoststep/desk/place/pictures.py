@@ -61,8 +61,12 @@ def _asks(phrase: str) -> Step:
     return lambda desk: desk.ask_phrase(phrase)
 
 
+def _sees_pocket(desk: Desk) -> None:
+    desk.run("time.view_pocket")
+
+
 def _versions(desk: Desk) -> None:
-    _does("keep as heard", "fill snare under hat", "remove on kick at 2&", page=2)(desk)
+    _does("keep as heard", "fill snare under hat", "remove on kick at 2&", page=3)(desk)
 
 
 def _compared(desk: Desk) -> CompareDialog:
@@ -108,14 +112,15 @@ PICTURES = (
     Picture(
         "place-hands",
         (
-            _does("balance played", "accents off-beat on hat", "hands RLRRLRLL on hat", page=2),
+            _does("balance played", "accents off-beat on hat", "hands RLRRLRLL on hat", page=3),
             _asks("accents every 3 on hat"),
         ),
     ),
-    Picture("compare", (_versions,), _compared),
-    Picture("place-frame", (opens_text("Night line", _FRAME), _does("go bar 2 3", page=3))),
+    Picture("place-time", (opens_demo(0), _does("feel laid-back", page=2), _sees_pocket)),
+    Picture("compare", (_sees_pocket, _versions), _compared),
+    Picture("place-frame", (opens_text("Night line", _FRAME), _does("go bar 2 3", page=4))),
     Picture("place-strokes", (opens_text("Signal box", _STROKES), _does(*_TOUCHES, "go hat_open bar 2 3", page=0))),
-    Picture("place-sixteen", (_does(*["double-bar 1"] * 14, page=4), _whole)),
+    Picture("place-sixteen", (_does(*["double-bar 1"] * 14, page=5), _whole)),
     Picture("place-proposals", (opens_demo(0), _on_the_grid(0), _range, _proposes, _silent)),
     Picture("place-playing", (_leaves_proposals, _plays)),
     Picture("place-day", (_other_theme,)),

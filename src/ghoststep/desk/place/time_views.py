@@ -1,0 +1,211 @@
+"""Pictures of the feel under the grid: the pocket over the bars, where off notes fall, how hard which spot is struck.
+
+What was heard in the recording can lie behind what is played now.
+"""
+
+from collections.abc import Callable
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QButtonGroup, QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
+
+from ghoststep.desk.look.look import Look, font
+from ghoststep.desk.parts.widgets import label
+from ghoststep.feel.views import Floats, off_notes, pockets, touches, unheard_ms
+from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import voice
+
+HEIGHT = 250
+MIDDLE = (0.53, 0.62)  # between straight and shuffled
+_MARKS = ((0.5, "straight"), (2 / 3, "triplet"), (0.75, "dotted"))
+_SYMBOLS = {"kick": "s", "snare": "o", "hat": "t1", "toms": "d", "cymbals": "+"}
+_LEAST_REACH_MS = 15.0
+_PALE = 90  # how strongly what lies behind is drawn, of 255
+
+
+class TimeViews(QFrame):
+    """One picture at a time, below the grid."""
+
+    closed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setFixedHeight(HEIGHT)
+        self._groove: Groove | None = None
+        self._behind: Groove | None = None
+        self._reach_ms = _LEAST_REACH_MS
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 6, 12, 6)
+        layout.setSpacing(4)
+        head = QHBoxLayout()
+        self._kinds = QButtonGroup(self)
+        for i, (name, tip) in enumerate((
+            ("Pocket", "How early or late each stroke is, over the bars"),
+            ("Swing", "Where the off notes fall between their neighbours"),
+            ("Touch", "How hard each spot of the bar is struck"),
+        )):  # fmt: skip
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setObjectName("tab")
+            button.setToolTip(tip)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self._kinds.addButton(button, i)
+            head.addWidget(button)
+        self._kinds.button(0).setChecked(True)
+        self._kinds.idClicked.connect(lambda _i: self.draw())
+        self._words = label("", "dim")
+        self._over = QCheckBox("with what was heard")
+        self._over.toggled.connect(lambda _on: self.draw())
+        away = QPushButton("Close")
+        away.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        away.clicked.connect(self.closed)
+        head.addSpacing(10)
+        head.addWidget(self._words, 1)
+        head.addWidget(self._over)
+        head.addWidget(away)
+        layout.addLayout(head)
+        self.plot = pg.PlotWidget()
+        self.plot.setMenuEnabled(False)
+        self.plot.setMouseEnabled(x=False, y=False)
+        self.plot.hideButtons()
+        layout.addWidget(self.plot, 1)
+
+    @property
+    def kind(self) -> int:
+        return self._kinds.checkedId()
+
+    def choose(self, kind: int) -> None:
+        """Show the picture of a number: pocket, swing, touch."""
+        self._kinds.button(kind).setChecked(True)
+        self.draw()
+
+    def show_groove(self, groove: Groove, heard: Groove | None) -> None:
+        """What is played now, and what was heard, if anything was."""
+        self._groove, self._behind = groove, heard
+        self._over.setVisible(heard is not None)
+        if self.isVisible():
+            self.draw()
+
+    def draw(self) -> None:
+        """Draw the picture anew."""
+        plot, groove = self.plot, self._groove
+        plot.clear()
+        plot.setBackground(Look.color("ground"))
+        item = plot.getPlotItem()
+        for side in ("left", "bottom"):
+            axis = item.getAxis(side)
+            axis.setPen(pg.mkPen(Look.color("strong_line")))
+            axis.setTextPen(pg.mkPen(Look.color("dim")))
+            axis.setStyle(tickFont=font(11))
+            axis.setTicks(None)
+            axis.enableAutoSIPrefix(False)
+        if groove is None:
+            return
+        self._reach_ms = _LEAST_REACH_MS
+        drawn: Callable[[Groove, int], str] = (self._pocket, self._swing, self._touch)[self.kind]
+        try:
+            if self._behind is not None and self._over.isVisible() and self._over.isChecked():
+                drawn(self._behind, _PALE)
+            self._words.setText(drawn(groove, 255))
+        except InputError as error:
+            self._words.setText(str(error))
+        item.enableAutoRange()
+        self._fit(item, groove)
+
+    def _fit(self, item: pg.PlotItem, groove: Groove) -> None:
+        """Ranges that stay the same where the same things are compared."""
+        if self.kind == 0:
+            item.setYRange(-self._reach_ms, self._reach_ms, padding=0)
+            item.setXRange(0.95, groove.pattern.bars + 1.05, padding=0)
+            step = max(1, groove.pattern.bars // 16)
+            bars = [(float(b), str(b)) for b in range(1, groove.pattern.bars + 2, step)]
+            item.getAxis("bottom").setTicks([bars])
+        elif self.kind == 1:
+            item.setXRange(0.45, 0.8, padding=0)
+        else:
+            item.setYRange(0, 127, padding=0.02)
+
+    # -- the pictures -------------------------------------------------------------------------------------------
+
+    def _pocket(self, groove: Groove, strong: int) -> str:
+        self._axes("bar", "early      ms      late")
+        quiet = unheard_ms(groove)
+        if strong == 255:
+            self._band((-quiet, quiet), "horizontal")
+            self.plot.addLine(y=0, pen=pg.mkPen(Look.color("strong_line")))
+        said = []
+        for p in pockets(groove):
+            self._reach_ms = max(self._reach_ms, 1.1 * float(np.abs(p.late_ms).max()))
+            color = _color(p.voice, strong)
+            self._dots(p.bars, p.late_ms, p.voice, color, filled=True)
+            ends = [p.bars.min(), p.bars.max()]
+            self.plot.plot(ends, [p.mean_ms, p.mean_ms], pen=pg.mkPen(color, width=1.4, style=Qt.PenStyle.DashLine))
+            if len(p.line_ms):
+                order = np.argsort(p.bars)
+                self.plot.plot(p.bars[order], p.line_ms[order], pen=pg.mkPen(color, width=1.2))
+            said.append(f"{voice(p.voice).label} {round(p.mean_ms) + 0:+d} ± {p.spread_ms:.0f}")
+        return f"{', '.join(said[:5])} ms.  The band is what nobody hears: ±{quiet:.0f} ms."
+
+    def _swing(self, groove: Groove, strong: int) -> str:
+        self._axes("share of the pair before the off note", "")
+        unit = groove.feel.swing.unit
+        rows = off_notes(groove, unit)
+        if strong == 255:
+            self._band(MIDDLE, "vertical")
+            for share, _ in _MARKS:
+                self.plot.addLine(x=share, pen=pg.mkPen(Look.color("strong_line")))
+            axis = self.plot.getPlotItem().getAxis("bottom")
+            axis.setTicks([[(s, f"{100 * s:.0f} %  {word}") for s, word in _MARKS], [(0.575, "the middle")]])
+            named = [(float(-i), voice(r.voice).label) for i, r in enumerate(rows)]
+            self.plot.getPlotItem().getAxis("left").setTicks([named])
+        if not rows:
+            return f"There are no off notes of {unit}ths in this groove."
+        said = []
+        for i, row in enumerate(rows):
+            jitter = np.linspace(-0.25, 0.25, len(row.shares)) if len(row.shares) > 1 else np.zeros(1)
+            self._dots(row.shares, -i + jitter, row.voice, _color(row.voice, strong), filled=True)
+            mean = float(row.shares.mean())
+            self.plot.plot([mean, mean], [-i - 0.35, -i + 0.35], pen=pg.mkPen(_color(row.voice, strong), width=3))
+            said.append(f"{voice(row.voice).label} {100 * mean:.1f} %")
+        self.plot.getPlotItem().setYRange(-len(rows) + 0.5, 0.5, padding=0.05)
+        return f"{', '.join(said[:5])} of a pair of {unit}ths."
+
+    def _touch(self, groove: Groove, strong: int) -> str:
+        self._axes("quarter of the bar", "velocity")
+        rows = touches(groove)
+        for row in rows:
+            color = _color(row.voice, strong)
+            self._dots(row.quarters[~row.ghost] + 1, row.velocity[~row.ghost], row.voice, color, filled=True)
+            self._dots(row.quarters[row.ghost] + 1, row.velocity[row.ghost], row.voice, color, filled=False)
+        said = [f"{voice(r.voice).label} {r.velocity[~r.ghost].mean():.0f}" for r in rows if (~r.ghost).any()]
+        return f"Mean velocities: {', '.join(said[:5])}.  Hollow: ghosts."
+
+    def _band(self, ends: tuple[float, float], way: str) -> None:
+        """A shaded stretch behind what is drawn."""
+        brush = pg.mkBrush(Look.color("raised", 90))
+        band = pg.LinearRegionItem(ends, orientation=way, movable=False, brush=brush)
+        for line in band.lines:
+            line.setPen(pg.mkPen(None))
+        self.plot.addItem(band)
+
+    def _axes(self, bottom: str, left: str) -> None:
+        item = self.plot.getPlotItem()
+        style = {"color": Look.theme.dim, "font-size": "11px"}
+        item.setLabel("bottom", bottom, **style)
+        item.setLabel("left", left, **style)
+
+    def _dots(self, x: Floats, y: Floats, name: str, color: QColor, *, filled: bool) -> None:
+        if len(x):
+            brush = pg.mkBrush(color) if filled else pg.mkBrush(Look.color("ground"))
+            symbol = _SYMBOLS.get(voice(name).group, "o")
+            self.plot.addItem(pg.ScatterPlotItem(x, y, symbol=symbol, size=8, pen=pg.mkPen(color), brush=brush))
+
+
+def _color(name: str, strong: int) -> QColor:
+    color = QColor(Look.limb(voice(name).limb))
+    color.setAlpha(strong)
+    return color

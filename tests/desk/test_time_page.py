@@ -1,0 +1,192 @@
+"""The page Time and its pictures, in the real window: placement, swing, looseness, players, takes."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog
+
+from ghoststep.desk.place.time_page import TimePage
+from ghoststep.feel.perform import perform
+from ghoststep.files import feels
+from ghoststep.files.feels import shelf
+from ghoststep.music.feel import Feel, Swing
+
+
+@pytest.fixture
+def page(placed) -> TimePage:
+    place = placed.at("place")
+    place.show_page(place.pages.index(place.time_page))
+    return place.time_page
+
+
+def feel(window) -> Feel:
+    return window.studio.groove.feel
+
+
+def press(page: TimePage, text: str) -> None:
+    from PySide6.QtWidgets import QPushButton
+
+    found = next(b for b in page.findChildren(QPushButton) if b.text() == text)
+    QTest.mouseClick(found, Qt.MouseButton.LeftButton)
+
+
+def test_ahead_on_and_behind_by_one_press(placed, page: TimePage) -> None:
+    press(page, "Behind")
+    assert feel(placed).lean_of("snare") == 12 == feel(placed).lean_of("kick")
+    page._whose.setCurrentIndex(page._whose.findData("snare"))
+    press(page, "Ahead")
+    assert feel(placed).lean_of("snare") == -10 and feel(placed).lean_of("kick") == 12
+    assert page._placement.checkedId() == 0
+    press(page, "On")
+    assert feel(placed).lean_of("snare") == 0 and "on the pulse" in placed.message
+
+
+def test_the_swing_is_dragged_on_its_scale(placed, page: TimePage) -> None:
+    scale = page._scale
+    start, end = (QPoint(round(scale.x_of(r)), 26) for r in (0.5, 2 / 3))
+    QTest.mousePress(scale, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(scale, end)
+    assert feel(placed).swing.straight  # not before it is let go
+    QTest.mouseRelease(scale, Qt.MouseButton.LeftButton, pos=end)
+    assert feel(placed).swing.ratio == pytest.approx(2 / 3, abs=0.004)
+    QTest.keyClick(scale, Qt.Key.Key_Left)
+    QTest.keyClick(scale, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert feel(placed).swing.ratio == pytest.approx(scale.ratio)
+    page._swings.setCurrentIndex(page._swings.findData("hat"))
+    page._ratio.setValue(60.0)
+    assert feel(placed).swing_of("hat_closed").ratio == 0.6 != feel(placed).swing.ratio
+
+
+def test_looseness_take_and_freezing(placed, page: TimePage) -> None:
+    page._loose.setValue(6.0)
+    page._take.setValue(4)
+    assert (feel(placed).loose_ms, feel(placed).take) == (6.0, 4)
+    page._frozen.click()
+    assert feel(placed).frozen and "frozen" in placed.message
+    page._frozen.click()
+    assert not feel(placed).frozen
+
+
+def test_pulling_towards_the_grid(placed, page: TimePage) -> None:
+    placed.at("place").do("lean snare 10")
+    placed.at("place").do("loose 4")
+    press(page, "Pull towards the grid")
+    assert feel(placed).loose_ms == 2 and feel(placed).lean_of("snare") == 10
+    page._lean_too.click()
+    placed.at("place").do("go 1")  # the hit under the cursor is no choice
+    page._pull_button.click()
+    assert feel(placed).loose_ms == 1 and feel(placed).lean_of("snare") == 5
+    page._lean_too.click()
+    placed.at("place").do("select snare")
+    page.show_now()
+    assert page._pull_button.text().endswith("hits to the grid")
+    placed.at("place").do("nudge 8 ms")
+    page._pull_button.click()
+    assert {h.offset_ms for h in placed.studio.groove.pattern.hits if h.voice == "snare"} == {4.0}
+
+
+def test_a_player_is_laid_on_printed_and_taken_off(placed, page: TimePage) -> None:
+    assert page.shelf.count() == 7
+    page.shelf.setCurrentRow(1)
+    press(page, "Lay on")
+    assert feel(placed).lean_of("snare") == 14 and "Laid-back laid on" in placed.message
+    before = perform(placed.studio.groove).onset_s
+    press(page, "Print")
+    assert not feel(placed).lean_ms and np.allclose(perform(placed.studio.groove).onset_s, before)
+    press(page, "Take off")
+    assert feel(placed).lean_of("snare") == pytest.approx(14, abs=8)  # a mean over all its spots
+    assert np.allclose(perform(placed.studio.groove).onset_s, before)
+    placed.studio.undo()
+    placed.studio.undo()
+    assert feel(placed).lean_of("snare") == 14
+
+
+def test_the_three_placements_are_heard_in_turn_with_the_click(placed, page: TimePage) -> None:
+    place = placed.at("place")
+    placed.run("time.placements")
+    choices = place.proposal_page.choices
+    assert [choices.item(i).text() for i in range(3)] == ["Ahead of the pulse", "On the pulse", "Behind the pulse"]
+    assert placed.studio.wish.click
+    assert place.grid.groove.feel.lean_of("snare") == -10  # drawn as it is heard
+    QTest.keyClick(choices, Qt.Key.Key_Down)
+    QTest.keyClick(choices, Qt.Key.Key_Down)
+    assert place.grid.groove.feel.lean_of("snare") == 12 and not feel(placed).lean_ms
+    QTest.keyClick(choices, Qt.Key.Key_Return)
+    assert feel(placed).lean_of("snare") == 12 and place.grid.groove is placed.studio.groove
+
+
+def test_a_take_is_chosen_and_frozen(placed, page: TimePage) -> None:
+    placed.run("time.takes")
+    assert "all takes are alike" in placed.message
+    page._loose.setValue(5.0)
+    placed.run("time.takes")
+    choices = placed.at("place").proposal_page.choices
+    assert choices.count() == 8
+    choices.setCurrentRow(3)
+    placed.at("place").proposal_page.take()
+    assert feel(placed).take == 4 and feel(placed).frozen
+
+
+def test_a_player_is_tried_before_he_is_taken(placed, page: TimePage) -> None:
+    page.shelf.setCurrentRow(2)
+    page._touch.setValue(50)
+    placed.run("time.try")
+    choices = placed.at("place").proposal_page.choices
+    assert choices.item(1).text() == "As it is now" and not feel(placed).lean_ms
+    placed.at("place").proposal_page.leave()
+    assert placed.at("place").grid.groove is placed.studio.groove
+    placed.run("time.try")
+    choices.setCurrentRow(0)
+    placed.at("place").proposal_page.take()
+    assert feel(placed).lean_of("hat_closed") == -9 and feel(placed).touch.share == 0.5
+
+
+def test_a_feel_is_put_on_the_shelf(placed, page: TimePage, monkeypatch, tmp_path) -> None:
+    monkeypatch.setattr(feels, "settings_folder", lambda: tmp_path)
+    placed.at("place").do("lean snare 17")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Mill bridge", True))
+    placed.run("time.keep")
+    assert page.shelf.item(7).text() == "Mill bridge" and "on the shelf" in placed.message
+    assert shelf()[0][-1].feel.lean_of("snare") == pytest.approx(17)
+    placed.run("time.keep")
+    assert "already" in placed.message
+
+
+def test_the_pictures_come_and_go_under_the_grid(placed, page: TimePage) -> None:
+    place = placed.at("place")
+    placed.studio.edit(lambda d: ("swung", d.with_groove(feel=Feel(Swing(16, 0.58), {"snare": 9}, 3.0))))
+    words = []
+    for name in ("pocket", "swing", "touch"):
+        placed.run(f"time.view_{name}")
+        assert place.views.isVisible()
+        words.append(place.views._words.text())
+    assert "Snare +9" in words[0] and "58" in words[1] and words[2].startswith("Mean velocities")
+    height = place.grid.height()
+    placed.run("time.view_touch")
+    assert not place.views.isVisible() and place.grid.height() <= height + place.views.height()
+    placed.run("time.view_pocket")
+    placed.at("place").do("lean snare -20")
+    assert "Snare -20" in place.views._words.text()
+
+
+def test_what_was_heard_lies_behind_what_is_played(listening) -> None:
+    listening.go("place")
+    place = listening.at("place")
+    listening.run("time.view_pocket")
+    count = len(place.views.plot.getPlotItem().items)
+    place.views._over.click()
+    assert len(place.views.plot.getPlotItem().items) > count
+    groove = listening.studio.groove
+    listening.studio.edit(lambda d: ("x", d.with_groove(feel=replace(groove.feel, lean_ms={}))))
+    assert place.views._behind is listening.studio.document.listening.explained.groove
+
+
+def test_the_pictures_follow_the_theme(placed, page: TimePage) -> None:
+    placed.run("time.view_pocket")
+    before = placed.at("place").views.plot.backgroundBrush().color().name()
+    placed.switch_theme()
+    assert placed.at("place").views.plot.backgroundBrush().color().name() != before
+    placed.switch_theme()
