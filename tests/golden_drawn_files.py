@@ -9,7 +9,7 @@ from typing import Any
 import mido
 import msgspec
 from tests.golden_drawn import digest, drawn_groove, rows
-from tests.golden_more import feel_told, midi_bytes
+from tests.golden_more import midi_bytes, told
 
 from ghoststep.feel.perform import perform
 from ghoststep.files import hits, keymap, midi_in, schema, textgrid, textgrid_out
@@ -93,8 +93,9 @@ def _grid_read(seed: int) -> object:
     else:
         lines[at : at + 1] = [lines[at]] * dice.choice((0, 2))
     groove = textgrid.parse_grid("\n".join(lines))
-    told = (groove.pattern.frame, groove.pattern.bars, feel_told(groove.feel), groove.tempo, groove.pattern.rules)
-    return told, groove.pattern.passages, groove.pattern.lane_grids, rows(groove.pattern)
+    pattern = groove.pattern
+    whole = (pattern.frame, pattern.bars, told(groove.feel), groove.tempo, told(pattern.rules))
+    return whole, pattern.passages, pattern.lane_grids, rows(pattern)
 
 
 def projects() -> str:

@@ -16,6 +16,7 @@ from ghoststep.music.errors import InputError, tidy
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
+from ghoststep.music.rules import Rules
 from ghoststep.music.time import TempoMap
 from ghoststep.session.document import merge
 from ghoststep.session.language import verb as language
@@ -61,12 +62,11 @@ LINES = (
 BODY = "snare ----X--o-o--X--o | ----X--o-o--X---\nkick X------x--X----- | X------x--X---x-\n"
 
 
-def feel_told(feel: Feel) -> list[str]:
-    """What of a feel is not as usual, a field each; so a field that is new changes no outcome."""
-    usual = Feel()
-    return [
-        f"{f.name} {getattr(feel, f.name)}" for f in fields(feel) if getattr(feel, f.name) != getattr(usual, f.name)
-    ]
+def told(value: Feel | Rules) -> list[str]:
+    """What of a feel or of rules is not as usual, a field each; so a field that is new changes no outcome."""
+    usual = type(value)()
+    names = [f.name for f in fields(value) if getattr(value, f.name) != getattr(usual, f.name)]
+    return [f"{name} {getattr(value, name)}" for name in names]
 
 
 def read_lines() -> str:
@@ -76,10 +76,10 @@ def read_lines() -> str:
         try:
             groove = textgrid.parse_grid(f"{line}\n{BODY}")
             pattern = groove.pattern
-            told = [pattern.meter, pattern.bars, pattern.grid, groove.tempo.bpm, groove.tempo.ticks]
-            told += feel_told(groove.feel)
-            told += [pattern.rules, pattern.passages, len(pattern.hits), max(h.velocity for h in pattern.hits)]
-            out.append(f"{line}: {' '.join(str(x) for x in told)}")
+            said = [pattern.meter, pattern.bars, pattern.grid, groove.tempo.bpm, groove.tempo.ticks]
+            said += told(groove.feel)
+            said += [*told(pattern.rules), pattern.passages, len(pattern.hits), max(h.velocity for h in pattern.hits)]
+            out.append(f"{line}: {' '.join(str(x) for x in said)}")
         except InputError as error:
             out.append(f"{line}: ! {error}")
     return "\n".join(out)
@@ -159,7 +159,7 @@ def tables() -> str:
     lines = [str(o) for o in ornaments.ORNAMENTS]
     lines += [str(v) for v in kit.VOICES] + [str(lane) for lane in kit.LANES]
     lines += [f"{v}: {touch.role_of(v).value} {touch.level_db(v):.2f}" for v in range(1, 128, 9)]
-    lines.append(f"{TempoMap()} {Meter()} {Groove().pattern.rules}")
+    lines.append(f"{TempoMap()} {Meter()}")
     lines += [f"{v.line} | {v.about} | {v.example} | {v.on_hits}" for v in language.VERBS.values()]
     for v in language.VERBS.values():
         lines += [f"{v.name}: {p.usage} {_limits(p.kind)} {p.key}" for p in v.params]

@@ -83,9 +83,11 @@ def state(stand: Stand) -> list[str]:
         bar = groove.pattern.frame.spot_at(h.position_ticks).bar
         out.append(f"hit {h.voice} {bar}:{at} ({h.position_ticks}) {h.velocity} {h.role.value} {own}".rstrip())
     for f in fields(groove.pattern):
-        if f.name != "hits":
+        if f.name == "rules":
+            out += [f"rules {line}" for line in more.told(groove.pattern.rules)]
+        elif f.name != "hits":
             out.append(f"pattern {f.name} {getattr(groove.pattern, f.name)}")
-    out += [f"feel {line}" for line in more.feel_told(groove.feel)]
+    out += [f"feel {line}" for line in more.told(groove.feel)]
     out += [f"tempo {f.name} {getattr(groove.tempo, f.name)}" for f in fields(groove.tempo)]
     out += [f"name {document.name} / {groove.name}", f"versions {[s.name for s in document.snapshots]}"]
     out.append(f"cursor {stand.cursor_ticks} lane {stand.voice} chosen {sorted(h.position_ticks for h in stand.hits)}")

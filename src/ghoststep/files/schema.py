@@ -74,6 +74,7 @@ class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     ramps: list[tuple[int, float]] = []  # tick of a tempo, tempo it moves to
     lane_passages: list[tuple[int, int, int, tuple[str, ...]]] = []
     player: PlayerRow = msgspec.field(default_factory=PlayerRow)
+    restarts: list[tuple[int, int]] = []
 
 
 class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -175,13 +176,14 @@ def groove_row(groove: Groove) -> GrooveRow:
         [(tick, to) for tick, bpm, to in groove.tempo.parts if bpm != to],
         [(g.start_ticks, g.end_ticks, g.grid, g.voices) for g in p.passages if g.voices],
         player_row(feel),
+        list(p.rules.restarts),
     )  # fmt: skip
 
 
 def groove_from(row: GrooveRow) -> Groove:
     passages = tuple(GridPassage(*p) for p in row.passages)
     passages += tuple(GridPassage(start, end, grid, names) for start, end, grid, names in row.lane_passages)
-    rules = Rules(tuple(row.levels), tuple(row.cycles), row.linear, row.ring_over)
+    rules = Rules(tuple(row.levels), tuple(row.cycles), row.linear, row.ring_over, tuple(row.restarts))
     hits = tuple(_hit(h) for h in row.hits)
     lane_grids = tuple(row.lane_grids.items())
     changes = tuple((bar, Meter(above, below, groups)) for bar, above, below, groups in row.meters)

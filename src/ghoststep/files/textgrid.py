@@ -90,6 +90,7 @@ class _Reading:
     feel: Feel = field(default_factory=Feel)
     levels: dict[tuple[str, Role], int] = field(default_factory=dict)
     cycles: dict[str, str] = field(default_factory=dict)
+    restarts: dict[str, int] = field(default_factory=dict)
     linear: bool = False
     ring_over: bool = True
 
@@ -231,6 +232,10 @@ def _set_levels(rest: str, reading: _Reading) -> None:
 
 def _set_cycle(rest: str, reading: _Reading) -> None:
     words = rest.split()
+    if len(words) > 2 and words[-2] == "every":
+        voice(words[0])
+        reading.restarts[words[0]] = _whole_number(words[-1], "a number of bars")
+        words = words[:-2]
     if len(words) not in (2, 3):
         raise InputError(f"'{rest}' is no lane that repeats: write it like 'cycle hat_pedal 3', in steps of its grid.")
     voice(words[0])
@@ -337,7 +342,8 @@ def _rules(reading: _Reading, source: str) -> Rules:
         if not length:
             raise InputError(f"{source}: '{name} {text}' is no lane that repeats: give a whole number of steps.")
         cycles.append((LANE_OF_VOICE[name], length))
-    return Rules(levels, tuple(sorted(cycles)), reading.linear, reading.ring_over)
+    restarts = tuple(sorted((LANE_OF_VOICE[name], bars) for name, bars in reading.restarts.items()))
+    return Rules(levels, tuple(sorted(cycles)), reading.linear, reading.ring_over, restarts)
 
 
 def _grid_lines(reading: _Reading, frame: Bars, bars: int) -> list[GridPassage]:

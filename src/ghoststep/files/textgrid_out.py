@@ -97,7 +97,8 @@ def _rule_lines(pattern: Pattern) -> list[str]:
     for lane, ticks in rules.cycles:
         name = LANES[lane].voices[0]
         step = step_ticks(pattern.grid_of(name))
-        out.append(f"cycle {name} {ticks // step}" if ticks % step == 0 else f"cycle {name} {ticks} ticks")
+        anew = f" every {every}" if (every := rules.restart_of(lane)) else ""
+        out.append(f"cycle {name} {ticks // step}{anew}" if ticks % step == 0 else f"cycle {name} {ticks} ticks{anew}")
     if rules.linear:
         out.append("linear on")
     if not rules.ring_over:

@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 
 from ghoststep.music.errors import InputError
+from ghoststep.music.frame import Bars
 from ghoststep.music.kit import LANES, voice
 from ghoststep.music.time import step_ticks
 from ghoststep.music.touch import ROLE_VELOCITY, Role
 
 MAX_CYCLE_STEPS = 256
+_MOST_RESTART_BARS = 64
 _GHOST_SHARE, _NORMAL_SHARE = 0.35, 2 / 3
 
 
@@ -36,13 +38,15 @@ class Rules:
     """How a pattern is kept.
 
     levels: velocities of roles by voice where they differ from the usual ones; cycles: lanes (by index) that repeat
-    after a number of ticks against the bar; linear: no two limbs together; ring_over: sounds ring over the loop point.
+    after a number of ticks against the bar; restarts: such lanes that begin anew every so many bars; linear: no two
+    limbs together; ring_over: sounds ring over the loop point.
     """
 
     levels: tuple[tuple[str, Role, int], ...] = ()
     cycles: tuple[tuple[int, int], ...] = ()
     linear: bool = False
     ring_over: bool = True
+    restarts: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
         for name, _, velocity in self.levels:
@@ -57,6 +61,9 @@ class Rules:
         for lane, ticks in self.cycles:
             if not 0 <= lane < len(LANES) or ticks < 1:
                 raise InputError("A lane that repeats needs at least one step.")
+        for lane, bars in self.restarts:
+            if lane not in dict(self.cycles) or not 1 <= bars <= _MOST_RESTART_BARS:
+                raise InputError(f"Only a lane that repeats begins anew, every 1 to {_MOST_RESTART_BARS} bars.")
 
     def level_of(self, voice_name: str, role: Role) -> int:
         """The velocity a hit of a role gets in a voice."""
@@ -86,3 +93,20 @@ class Rules:
     def cycle_of(self, lane: int) -> int:
         """After how many ticks a lane repeats; 0 where it does not."""
         return dict(self.cycles).get(lane, 0)
+
+    def restart_of(self, lane: int) -> int:
+        """Every how many bars a lane that repeats begins anew; 0 where it runs on."""
+        return dict(self.restarts).get(lane, 0)
+
+    def rounds_of(self, lane: int, bars: Bars, length_ticks: int) -> list[tuple[int, int]]:
+        """Start and end of each round of a lane that repeats, in ticks; one is cut where the lane begins anew."""
+        ticks, every = self.cycle_of(lane), self.restart_of(lane)
+        if not ticks:
+            return []
+        starts = [0]
+        while every and (start := bars.start_of(1 + len(starts) * every)) < length_ticks:
+            starts.append(int(start))
+        out = []
+        for start, end in zip(starts, [*starts[1:], length_ticks], strict=True):
+            out += [(at, min(at + ticks, end)) for at in range(start, end, ticks)]
+        return out

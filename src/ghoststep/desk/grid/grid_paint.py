@@ -66,11 +66,11 @@ def _between(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> N
 
 def _rounds(painter: QPainter, g: Geometry, row: int, low: int, high: int) -> None:
     """Where a lane that repeats against the bar begins anew."""
-    ticks = g.groove.pattern.rules.cycle_of(g.lanes[row])
-    if not ticks:
-        return
+    pattern = g.groove.pattern
     painter.setPen(QPen(Look.color("lamp"), 2))
-    for t in range(low // ticks * ticks, high, ticks):
+    for t, _ in pattern.rules.rounds_of(g.lanes[row], pattern.frame, pattern.length_ticks):
+        if not low <= t < high:
+            continue
         x = g.line_x(t)
         painter.drawLine(QLineF(x, g.foot_y(row) - 10, x, g.foot_y(row) + 5))
 

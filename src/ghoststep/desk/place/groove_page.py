@@ -39,6 +39,9 @@ class GroovePage(Page):
         self._cycle = number(0, 256, self._set_cycle, name=repeats)
         self._cycle.setSpecialValueText("never")
         self.line("Repeats after", self._cycle)
+        anew = [("never", 0), ("each bar", 1), ("2 bars", 2), ("4 bars", 4), ("8 bars", 8)]
+        self._anew = choice(anew, lambda _n: self._set_cycle(self._cycle.value()), name="When it begins anew")
+        self.line("Begins anew", self._anew)
         self._all = QCheckBox("Show every lane")
         self._all.toggled.connect(self.all_lanes)
         self.column.addWidget(self._all)
@@ -60,6 +63,7 @@ class GroovePage(Page):
         lane = g.lanes[self.grid.cursor_row]
         show_choice(self._lane_grid, pattern.grid_at(LANES[lane].voices[0], at))
         show_number(self._cycle, pattern.rules.cycle_of(lane) / g.step_of(self.grid.cursor_row))
+        show_choice(self._anew, pattern.rules.restart_of(lane))
 
     def _set_tempo(self, bpm: float) -> None:
         """One tempo, or where it changes, all of it by as much as its start."""
@@ -82,4 +86,5 @@ class GroovePage(Page):
         self.call("grid", grid=grid, voices=LANES[self.studio.choice.lane].voices)
 
     def _set_cycle(self, steps: float) -> None:
-        self.call("cycle", steps=Amount(round(steps)))
+        every = self._anew.currentData()
+        self.call("cycle", steps=Amount(round(steps)), every=Amount(every) if every else None)

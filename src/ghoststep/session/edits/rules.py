@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
+from ghoststep.music.kit import LANE_OF_VOICE, voice
 from ghoststep.music.pattern import Hit, Pattern, copy_of
 
 
@@ -47,41 +47,39 @@ def clashes(pattern: Pattern) -> list[int]:
 
 
 def _cycled(before: Pattern, after: Pattern, lane: int, ticks: int) -> Pattern:
-    """The lane with one round of it, the one that was edited, repeated to the end."""
-    voices = LANES[lane].voices
-    mine = [i for i, h in enumerate(after.hits) if LANE_OF_VOICE[h.voice] == lane]
-    rounds = _rounds(after, voices, ticks)
-    cycled = before.rules.cycle_of(lane) == ticks
-    old = _rounds(before, voices, ticks) if cycled else {}
-    length = after.length_ticks
-    count = -(-length // ticks)
-    changed = [n for n in range(count) if rounds.get(n, ()) != old.get(n, ())]
+    """The lane with one round of it, the one that was edited, repeated to the end and to each place it begins anew."""
+    spans = after.rules.rounds_of(lane, after.frame, after.length_ticks)
+    old_spans = before.rules.rounds_of(lane, before.frame, before.length_ticks)
+    rounds = _rounds(after, lane, spans)
+    cycled = before.rules.cycle_of(lane) == ticks and before.rules.restart_of(lane) == after.rules.restart_of(lane)
+    old = _rounds(before, lane, old_spans) if cycled else [()] * len(old_spans)
+    old += [()] * (len(spans) - len(old))
+    changed = [n for n, mine in enumerate(rounds) if mine != old[n]]
     # The round that was edited is the new one; where several were, the fullest, so that a moved hit is not lost.
-    edited = max(changed, key=lambda n: len(rounds.get(n, ()))) if cycled and changed else 0
-    source = rounds.get(edited, ())
-    if cycled and changed and edited == count - 1 and length % ticks:
-        # The last round is cut by the end of the pattern: it says nothing of what would follow.
-        source = (*source, *(h for h in old.get(0, ()) if h.position_ticks >= length % ticks))
-    wanted: dict[int, tuple[Hit, ...]] = {}
-    for n in range(count):
-        wanted[n] = tuple(h for h in source if n * ticks + h.position_ticks < length)
-    if all(rounds.get(n, ()) == wanted[n] for n in range(count)):
+    edited = max(changed, key=lambda n: len(rounds[n])) if cycled and changed else 0
+    source = rounds[edited] if rounds else ()
+    long = spans[edited][1] - spans[edited][0] if spans else ticks
+    if cycled and changed and long < ticks:
+        # A round that is cut says nothing of what would follow.
+        whole = next((n for n, (a, b) in enumerate(old_spans) if b - a == ticks), 0)
+        source = (*source, *(h for h in old[whole] if h.position_ticks >= long))
+    wanted = [tuple(h for h in source if start + h.position_ticks < end) for start, end in spans]
+    wrong = [n for n, mine in enumerate(rounds) if mine != wanted[n]]
+    if not wrong:
         return after
-    gone = {i for i in mine if rounds.get(n := after.hits[i].position_ticks // ticks, ()) != wanted.get(n, ())}
-    new = [
-        replace(h, position_ticks=h.position_ticks + n * ticks)
-        for n in range(count)
-        if rounds.get(n, ()) != wanted[n]
-        for h in wanted[n]
-    ]
+    gone = set()
+    for n in wrong:
+        gone |= {i for i in after.between(*spans[n]) if LANE_OF_VOICE[after.hits[i].voice] == lane}
+    new = [replace(h, position_ticks=h.position_ticks + spans[n][0]) for n in wrong for h in wanted[n]]
     return after.with_hits(gone, new)
 
 
-def _rounds(pattern: Pattern, voices: tuple[str, ...], ticks: int) -> dict[int, tuple[Hit, ...]]:
+def _rounds(pattern: Pattern, lane: int, spans: list[tuple[int, int]]) -> list[tuple[Hit, ...]]:
     """Hits of a lane by round, counted from the round's start, without where they came from."""
-    out: dict[int, list[Hit]] = {}
-    for h in pattern.hits:
-        if h.voice in voices:
-            n, at = divmod(h.position_ticks, ticks)
-            out.setdefault(n, []).append(copy_of(h, position_ticks=at))
-    return {n: tuple(hits) for n, hits in out.items()}
+    out = []
+    for start, end in spans:
+        mine = (pattern.hits[i] for i in pattern.between(start, end))
+        out.append(
+            tuple(copy_of(h, position_ticks=h.position_ticks - start) for h in mine if LANE_OF_VOICE[h.voice] == lane)
+        )
+    return out

@@ -330,8 +330,11 @@ def _cut(
     return tuple(out)
 
 
-def set_cycle(document: Document, lane: int, steps: int) -> Edit:
-    """A lane that repeats after some steps of its grid, against the bar; 0 lets it run through again."""
+def set_cycle(document: Document, lane: int, steps: int, every: int = 0) -> Edit:
+    """A lane that repeats after some steps of its grid, against the bar; 0 lets it run through again.
+
+    Where `every` is given it begins anew every so many bars.
+    """
     pattern = document.groove.pattern
     if not 0 <= steps <= MAX_CYCLE_STEPS:
         raise InputError(f"A lane repeats after 1 to {MAX_CYCLE_STEPS} steps, or 0 to run through.")
@@ -341,8 +344,13 @@ def set_cycle(document: Document, lane: int, steps: int) -> Edit:
     cycles = tuple(row for row in pattern.rules.cycles if row[0] != lane)
     if ticks:
         cycles = tuple(sorted((*cycles, (lane, ticks))))
-    rules = replace(pattern.rules, cycles=cycles)
+    restarts = tuple(row for row in pattern.rules.restarts if row[0] != lane)
+    if ticks and every:
+        restarts = tuple(sorted((*restarts, (lane, every))))
+    rules = replace(pattern.rules, cycles=cycles, restarts=restarts)
     words = f"{LANES[lane].label} repeats every {steps} step{'s' if steps != 1 else ''}"
+    if every:
+        words += f", anew every {'bar' if every == 1 else f'{every} bars'}"
     return words if steps else f"{LANES[lane].label} runs through", document.with_groove(rules=rules)
 
 

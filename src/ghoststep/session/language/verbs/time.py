@@ -148,13 +148,24 @@ def _grid(stand: Stand, grid: int, voices: tuple[str, ...] | None = None, bars: 
     return settled(stand, time_edits.set_grid(stand.document, grid, voices or (), sorted(bars or ())))
 
 
+_BARS = Number("a number of bars", low=1, high=64, whole=True, signed=False, name="BARS")
+
+
 @verb(
     "cycle",
     "the lane repeats after so many steps, against the bar; 0 runs through",
     Param("steps", Number("a number of steps", low=0, high=256, whole=True, signed=False, name="STEPS")),
     Param("voices", SomeVoices(), default=None),
-    example="cycle 3 hat_pedal",
+    Param(
+        "every",
+        Number("a number of bars", low=1, high=64, whole=True, signed=False, name="BARS"),
+        key="every",
+        default=None,
+    ),
+    example="cycle 3 hat_pedal every 2",
 )
-def _cycle(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None) -> Done:
+def _cycle(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None, every: Amount | None = None) -> Done:
     lane = LANE_OF_VOICE[voices[0]] if voices else stand.lane
-    return settled(stand, time_edits.set_cycle(stand.document, lane, int(steps.value)))
+    return settled(
+        stand, time_edits.set_cycle(stand.document, lane, int(steps.value), int(every.value) if every else 0)
+    )

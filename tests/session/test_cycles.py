@@ -1,0 +1,67 @@
+"""A figure of a few steps, written once and laid over the bars: it runs on, or begins anew each bar or phrase."""
+
+import pytest
+
+from ghoststep.files.textgrid import parse_grid
+from ghoststep.files.textgrid_out import grid_text
+from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import LANE_OF_VOICE
+from ghoststep.music.rules import Rules
+from ghoststep.session.document.document import Document
+from ghoststep.session.edits.door import opened
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
+
+
+def after(text: str, *phrases: str) -> Groove:
+    stand = Stand(opened(Document("yard", parse_grid(text))))
+    for phrase in phrases:
+        _, stand = do(stand, phrase)
+    return stand.document.groove
+
+
+def steps(groove: Groove, voice: str = "hat_pedal") -> list[int]:
+    return [h.position_ticks // 5040 for h in groove.pattern.hits if h.voice == voice]
+
+
+FOUR = "hat_pedal x--------------- | ----------------\nkick X---------------"
+ADDED = "meter 11/4 4+4+3\ngrid 8\nhat_pedal x--------------------- | ----------------------"
+
+
+def test_a_figure_of_three_runs_on_or_begins_anew() -> None:
+    assert steps(after(FOUR, "cycle 3 hat_pedal")) == list(range(0, 32, 3))
+    each = [0, 3, 6, 9, 12, 15]
+    assert steps(after(FOUR, "cycle 3 hat_pedal every 1")) == [*each, *(16 + s for s in each)]
+    assert steps(after(FOUR, "cycle 3 hat_pedal every 2")) == list(range(0, 32, 3))
+    assert steps(after(FOUR, "cycle 5 hat_pedal every 1")) == [0, 5, 10, 15, 16, 21, 26, 31]
+
+
+def test_over_an_additive_meter() -> None:
+    found = after(ADDED, "cycle 3 hat_pedal every 1")
+    assert steps(found) == [2 * s for s in (*range(0, 22, 3), *range(22, 44, 3))]
+
+
+def test_a_change_of_any_round_is_one_of_all_and_a_cut_round_loses_nothing() -> None:
+    found = after(FOUR, "cycle 5 hat_pedal every 1", "place hat_pedal step 3 bars 1")
+    assert steps(found)[:6] == [0, 2, 5, 7, 10, 12]
+    # The last round of a bar is one step long: taking its stroke away takes the first of every round.
+    gone = after(FOUR, "cycle 5 hat_pedal every 1", "place hat_pedal step 3 bars 1", "remove on hat_pedal at step 16")
+    assert steps(gone) == [2, 7, 12, 18, 23, 28]
+
+
+def test_it_is_written_and_read_again() -> None:
+    found = after(FOUR, "cycle 3 hat_pedal every 1")
+    assert "cycle hat_pedal 3 every 1" in grid_text(found)
+    assert parse_grid(grid_text(found)).pattern.rules == found.pattern.rules
+    assert after(FOUR, "cycle 3 hat_pedal every 1", "cycle 3 hat_pedal").pattern.rules.restarts == ()
+    assert after(FOUR, "cycle 3 hat_pedal every 1", "cycle 0 hat_pedal").pattern.rules == Rules()
+
+
+def test_only_what_repeats_begins_anew() -> None:
+    lane = LANE_OF_VOICE["kick"]
+    for rules in ({"restarts": ((lane, 1),)}, {"cycles": ((lane, 5040),), "restarts": ((lane, 65),)}):
+        with pytest.raises(InputError, match="begins anew"):
+            Rules(**rules)
+    with pytest.raises(InputError):
+        parse_grid("cycle hat_pedal 3 every 0\nkick X---------------")
