@@ -164,4 +164,5 @@ if __name__ == "__main__":
     rendering()
     placing.run()
     ground.run()
+    feeling.run()
     window_figures()
