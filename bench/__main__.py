@@ -12,7 +12,7 @@ import time
 import numpy as np
 from numpy.typing import NDArray
 
-from bench import ground, listening, placing
+from bench import feeling, ground, listening, placing
 from bench.timing import ROOT, best_s, offscreen, say
 
 STARTUP = """

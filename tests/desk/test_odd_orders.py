@@ -45,8 +45,8 @@ def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pyte
     bad.write_bytes(b"RIFFnothing")
     opens = [*map(str, demo_recordings()), str(bad), str(tmp_path), str(tmp_path / "gone.mid")]
     names = (tmp_path / f"{i}{dice.choice(['.ghoststep', '.mid', '.wav', '.pdf', ''])}" for i in range(10_000))
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (dice.choice(opens), ""))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(next(names)), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (dice.choice(opens), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(next(names)), ""))
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: (dice.choice(["2a", "zzz", "7/8", ""]), True))
     monkeypatch.setattr(QMessageBox, "about", lambda *_: None)
     monkeypatch.setattr(QDialog, "exec", lambda _self: 0)
