@@ -190,3 +190,30 @@ def test_the_pictures_follow_the_theme(placed, page: TimePage) -> None:
     placed.switch_theme()
     assert placed.at("place").views.plot.backgroundBrush().color().name() != before
     placed.switch_theme()
+
+
+def test_an_off_note_dragged_with_alt_swings_them_all(placed) -> None:
+    place, grid = placed.at("place"), placed.at("place").grid
+    place.do("place snare 1e")
+    place.do("swing 16ths 50%")
+    place.zoom(2)
+    g = grid.geometry_now()
+    hit = placed.studio.groove.pattern.at(5040, "snare")
+    row = g.row_of("snare")
+    start = QPoint(round(g.stem_x(hit)), round(g.head_y(row, hit.velocity)))
+    end = QPoint(start.x() + round(0.2 * 5040 / 20160 * g.quarter_px), start.y())
+    view, alt = grid.viewport(), Qt.KeyboardModifier.AltModifier
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, alt, start)
+    QTest.mouseMove(view, QPoint((start.x() + end.x()) // 2, start.y()))
+    QTest.mouseMove(view, end)
+    assert "Swing" in placed.message and feel(placed).swing.straight
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, alt, end)
+    assert feel(placed).swing.ratio == pytest.approx(0.6, abs=0.012) and feel(placed).swing.unit == 16
+    # A note on the beat is none that swings: it is moved as ever.
+    beat = next(h for h in placed.studio.groove.pattern.hits if h.position_ticks == 0)
+    g = grid.geometry_now()
+    at = QPoint(round(g.stem_x(beat)), round(g.head_y(g.row_of(beat.voice), beat.velocity)))
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, alt, at)
+    QTest.mouseMove(view, at + QPoint(12, 0))
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, alt, at + QPoint(12, 0))
+    assert feel(placed).swing.ratio == pytest.approx(0.6, abs=0.012)

@@ -14,6 +14,7 @@ from ghoststep.desk.grid.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H,
 from ghoststep.desk.grid.grid_paint import Lean, paint_gutter, paint_proposed
 from ghoststep.desk.grid.grid_tiles import Tiles
 from ghoststep.desk.grid.stick_paint import paint_stick_head
+from ghoststep.desk.grid.swing_drag import SwingDrag
 from ghoststep.desk.look.layered import LayeredView
 from ghoststep.desk.look.look import Look
 from ghoststep.desk.model.choice import Choice, Range
@@ -39,6 +40,8 @@ class GridView(LayeredView):
     hit_wanted = Signal(int, str)  # place a hit: position in ticks, voice
     drag_changed = Signal(int, float)  # while dragging: velocity and ms, as changes of the hit under the mouse
     drag_ended = Signal(int, float)
+    swing_changed = Signal(object, str)  # while an off note is dragged with Alt: the swing, and the voice it is of
+    swing_ended = Signal(object, str)
     region_wanted = Signal(object)  # (start, end) in ticks, or None
     line_drawn = Signal(int, object)  # row, and points of (position in ticks, velocity)
     gutter_px = GUTTER_W
@@ -60,6 +63,7 @@ class GridView(LayeredView):
         self._scrolling = False
         self._press: QPointF | None = None
         self._dragged: Hit | None = None
+        self._swinging: SwingDrag | None = None
         self._dragging = False
         self._band: QRectF | None = None
         self._line: QLineF | None = None  # velocities being drawn
@@ -330,6 +334,8 @@ class GridView(LayeredView):
             elif index not in self.chosen:
                 self.choose({index})
             self._dragged = found
+            if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+                self._swinging = SwingDrag.begun(g, found, at.x())
             self.choice.put(cursor_ticks=found.position_ticks, lane=LANE_OF_VOICE[found.voice])
         elif (row := g.row_at(at.y())) is not None and at.x() > GUTTER_W:
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:  # Shift and drag draws velocities
@@ -359,6 +365,8 @@ class GridView(LayeredView):
         elif self._line_row is not None:
             self._line = QLineF(self._press, at)
             self.viewport().update()
+        elif self._swinging is not None:
+            self.swing_changed.emit(self._swinging.swing_at(g, at.x()), self._swinging.voice)
         elif self._dragged is not None:
             self.drag_changed.emit(*self._drag_values(g, at))
         else:
@@ -402,9 +410,12 @@ class GridView(LayeredView):
                 ends = (self._line.p1(), self._line.p2())
                 points = [(g.ticks_at(p.x()), g.velocity_at(self._line_row, p.y())) for p in ends]
                 self.line_drawn.emit(self._line_row, points)
+        elif self._swinging is not None:
+            if self._dragging:
+                self.swing_ended.emit(self._swinging.swing_at(g, event.position().x()), self._swinging.voice)
         elif self._dragged is not None and self._dragging:
             self.drag_ended.emit(*self._drag_values(g, event.position()))
-        self._press = self._dragged = self._band = self._region_from = None
+        self._press = self._dragged = self._band = self._region_from = self._swinging = None
         self._line = self._line_row = None
         self._dragging = False
         self.viewport().update()

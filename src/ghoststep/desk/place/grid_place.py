@@ -1,6 +1,7 @@
 """Place: the grid, beside it pages for the hit, touch, time, hands, the groove and versions, below it pictures."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -20,6 +21,7 @@ from ghoststep.desk.place.touch_page import TouchPage
 from ghoststep.desk.place.versions_page import VersionsPage
 from ghoststep.listen.explain import Explained
 from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
@@ -54,6 +56,8 @@ class GridPlace(PlaceWidget):
         self.grid.drag_changed.connect(self._drag)
         self.grid.drag_ended.connect(self._drop)
         self.grid.line_drawn.connect(self._draw_line)
+        self.grid.swing_changed.connect(self._show_swing)
+        self.grid.swing_ended.connect(self._take_swing)
         self.grid.region_wanted.connect(studio.choice.set_range)
 
     def _build_pages(self) -> None:
@@ -229,6 +233,18 @@ class GridPlace(PlaceWidget):
         keys = self._drag_keys
         self.studio.edit(lambda d: _dragged(d, keys, by_velocity, by_ms))
 
+    def _show_swing(self, swing: Swing, name: str) -> None:
+        """While an off note is dragged, all move with it; that is no step yet."""
+        groove = self.studio.groove
+        self.grid.groove = groove.changed(feel=_swung(groove.feel, swing, name))
+        self.grid.viewport().update()
+        self.studio.said.emit(f"Swing {100 * swing.ratio:.1f} %", False)
+
+    def _take_swing(self, swing: Swing, name: str) -> None:
+        self.grid.groove = self.studio.groove
+        own = (name,) if name in self.studio.groove.feel.swings else ()
+        self.studio.call("swing", swing=swing, voices=own)
+
     def _draw_line(self, row: int, points: object) -> None:
         """Velocities of a lane's hits along a drawn line; where several are chosen, only of those."""
         drawn: list[tuple[float, float]] = sorted(points)  # type: ignore[call-overload]
@@ -258,6 +274,13 @@ def _dragged(document: Document, keys: frozenset[int], by_velocity: int, by_ms: 
         _, new = edits.nudge(new, [pattern.hits[i] for i in pattern.indices_of_keys(keys)], by_ms)
         parts.append(f"{hits[0].offset_ms + by_ms if len(hits) == 1 else by_ms:+.1f} ms")
     return f"{edits.named(hits, document)}: {', '.join(parts)}", new
+
+
+def _swung(feel: Feel, swing: Swing, name: str) -> Feel:
+    """The feel with another swing: that of a voice which has one of its own, else that of all."""
+    if name in feel.swings:
+        return replace(feel, swings={**feel.swings, name: swing})
+    return replace(feel, swing=swing)
 
 
 def _spreads(document: Document) -> dict[str, tuple[float, float]]:
