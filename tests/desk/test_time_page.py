@@ -217,3 +217,20 @@ def test_an_off_note_dragged_with_alt_swings_them_all(placed) -> None:
     QTest.mouseMove(view, at + QPoint(12, 0))
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, alt, at + QPoint(12, 0))
     assert feel(placed).swing.ratio == pytest.approx(0.6, abs=0.012)
+
+
+def test_the_tempo_is_tapped(placed) -> None:
+    place = placed.at("place")
+    times = iter([0.0, 0.5, 1.0, 1.51, 2.0, 9.0, 9.4, 9.8])
+    place.tap_tempo._clock = lambda: next(times)
+    for _ in range(5):
+        placed.run("time.tap_tempo")
+    assert "BPM, taken when you stop" in placed.message and placed.studio.groove.tempo.main_bpm == 96
+    place.tap_tempo.finish()
+    assert placed.studio.groove.tempo.main_bpm == pytest.approx(120, abs=1)
+    for _ in range(3):  # after a pause it begins anew
+        placed.run("time.tap_tempo")
+    assert "Tap 3" in placed.message
+    place.tap_tempo.finish()
+    assert "3 taps tell no beat" in placed.message
+    assert placed.studio.groove.tempo.main_bpm == pytest.approx(120, abs=1)

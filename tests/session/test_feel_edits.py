@@ -125,6 +125,9 @@ def test_a_player_of_the_shelf_is_laid_on() -> None:
     feel = after.document.groove.feel
     assert feel.lean_of("snare") == 14 and feel.lean_of("hat_closed") == 0 and feel.touch.share == 0.5
     assert words.startswith("Laid-back laid on, touch 50 %, time 100 %")
+    words, between = do(stand(), "feel laid-back and pushing share 25% touch 0%")
+    assert between.document.groove.feel.lean_of("snare") == pytest.approx(14 - 0.25 * 20)
+    assert words.startswith("Laid-back and 25 % of Pushing laid on")
     looked_up_by(lambda name: (Feel(lean_ms={"kick": 3}), name))
     assert said(stand(), "feel mine").feel.lean_of("kick") == 3
     use_shelf()

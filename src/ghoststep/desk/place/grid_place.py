@@ -16,6 +16,7 @@ from ghoststep.desk.place.groove_page import GroovePage
 from ghoststep.desk.place.hands_page import HandsPage
 from ghoststep.desk.place.hit_page import HitPage
 from ghoststep.desk.place.proposal_page import ProposalPage, Proposed
+from ghoststep.desk.place.tap_tempo import TapTempo
 from ghoststep.desk.place.time_page import TimePage
 from ghoststep.desk.place.touch_page import TouchPage
 from ghoststep.desk.place.versions_page import VersionsPage
@@ -27,6 +28,7 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.edits.door import applied
+from ghoststep.session.language.kinds import Amount
 
 if TYPE_CHECKING:
     from ghoststep.desk.place.time_views import TimeViews
@@ -56,6 +58,9 @@ class GridPlace(PlaceWidget):
         self.grid.drag_changed.connect(self._drag)
         self.grid.drag_ended.connect(self._drop)
         self.grid.line_drawn.connect(self._draw_line)
+        self.tap_tempo = TapTempo(self)
+        self.tap_tempo.told.connect(studio.said)
+        self.tap_tempo.found.connect(lambda bpm: studio.call("tempo", bpm=Amount(bpm)))
         self.grid.swing_changed.connect(self._show_swing)
         self.grid.swing_ended.connect(self._take_swing)
         self.grid.region_wanted.connect(studio.choice.set_range)

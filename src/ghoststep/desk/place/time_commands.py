@@ -90,6 +90,11 @@ def _try(desk: Desk) -> None:
     place.propose(f"{known}, laid on this groove", ways)
 
 
+command("time.tap_tempo", "Tap the tempo", "Ctrl+Alt+T", menu="Time", place=HERE, group="tempo")(
+    lambda d: _place(d).tap_tempo.tap()
+)
+
+
 @command("time.keep", "Keep this groove's feel …", menu="Time", place=HERE, group="players")
 def _keep(desk: Desk) -> None:
     groove = _place(desk).studio.groove

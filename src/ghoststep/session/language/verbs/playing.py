@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ghoststep.feel.blend import blended
 from ghoststep.music.errors import InputError
 from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits.rewriting import rewritten
@@ -61,15 +62,29 @@ def _pull(stand: Stand, percent: Amount, too: str = "") -> Done:
 
 @verb(
     "feel",
-    "a player's feel laid on the groove: touch and time each as far as wanted, for all or some voices",
+    "a player's feel (or one between two) laid on the groove, touch and time as far as wanted, for all or some voices",
     Param("name", _Name()),
+    Param("other", _Name(), key="and", default=None),
+    Param("share", _PERCENT, key="share", default=Amount(50.0)),
     Param("touch", _FURTHER, key="touch", default=Amount(100.0)),
     Param("time", _FURTHER, key="time", default=Amount(100.0)),
     Param("voices", SomeVoices(), key="for", default=None),
     example="feel laid-back touch 80% time 100% for snare",
 )
-def _feel(stand: Stand, name: str, touch: Amount, time: Amount, voices: tuple[str, ...] | None = None) -> Done:
+def _feel(
+    stand: Stand,
+    name: str,
+    touch: Amount,
+    time: Amount,
+    voices: tuple[str, ...] | None = None,
+    other: str | None = None,
+    share: Amount | None = None,
+) -> Done:
     player, known = player_named(name)
+    if other is not None and share is not None:
+        second, named = player_named(other)
+        player = blended(player, second, share.value / 100)
+        known = f"{known} and {share.value:g} % of {named}"
     edit = feel_edits.lay(stand.document, player, known, touch=touch.value / 100, time=time.value / 100, voices=voices)
     return settled(stand, edit)
 
