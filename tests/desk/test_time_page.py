@@ -13,6 +13,7 @@ from ghoststep.feel.perform import perform
 from ghoststep.files import feels
 from ghoststep.files.feels import shelf
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.player import Wander
 
 
 @pytest.fixture
@@ -234,3 +235,15 @@ def test_the_tempo_is_tapped(placed) -> None:
     place.tap_tempo.finish()
     assert "3 taps tell no beat" in placed.message
     assert placed.studio.groove.tempo.main_bpm == pytest.approx(120, abs=1)
+
+
+def test_what_touch_makes_of_a_hit_is_drawn_on_its_stem(placed) -> None:
+    place, grid = placed.at("place"), placed.at("place").grid
+    assert grid.geometry_now().played is None
+    place.do("feel laid-back time 0%")
+    g = grid.geometry_now()
+    assert g.played is not None
+    still = replace(feel(placed), wander=Wander())
+    played = perform(placed.studio.groove.changed(feel=still))
+    assert list(g.played) == played.velocity.tolist() != [h.velocity for h in placed.studio.groove.pattern.hits]
+    assert grid.geometry_now().played is g.played  # worked out once

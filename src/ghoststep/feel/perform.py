@@ -1,11 +1,13 @@
 """Pattern + Feel -> Performance."""
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.feel.looseness import Pass, Strokes, tempo_drift_s, time_deviations_ms
 from ghoststep.feel.ornaments import spelled_out
-from ghoststep.feel.touching import velocities
+from ghoststep.feel.touching import touched, velocities
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import METAL, STROKE_INDEX, VOICE_INDEX
@@ -141,6 +143,18 @@ def perform(groove: Groove, number: int = 0) -> Performance:
         length_s=groove.length_s,
         stop_s=_stops_s(groove, onset_s),
     )
+
+
+def steady_velocities(groove: Groove) -> list[int] | None:
+    """Velocities of the pattern's hits as the feel's touch makes them, without what varies; None where it makes none.
+
+    In the order of the pattern's hits.
+    """
+    feel = groove.feel
+    if not touched(feel):
+        return None
+    still = replace(feel, wander=replace(feel.wander, velocity=0.0), balance_db={})
+    return velocities(groove.pattern.hits, still, groove.pattern.frame, _strokes(groove), _pass_of(groove, 0))
 
 
 def perform_passes(groove: Groove, count: int, first: int = 0) -> Performance:

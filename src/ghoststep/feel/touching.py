@@ -39,6 +39,13 @@ def velocities(hits: tuple[Hit, ...], feel: Feel, frame: Bars, strokes: Strokes,
     return rounded
 
 
+def touched(feel: Feel) -> bool:
+    """Whether a feel plays hits harder or softer than they are written, wander and balance left aside."""
+    touch = feel.touch
+    levels = touch.levels or any(any(s.levels) for s in feel.spots)
+    return bool(touch.share and levels) or touch.second != 1 or touch.weaker != 1
+
+
 def _wanted(hits: tuple[Hit, ...], feel: Feel, frame: Bars) -> NDArray[np.float64]:
     """The velocity the player gives each hit; 0 where nothing is known."""
     levels = {(name, role): velocity for name, role, velocity in feel.touch.levels}

@@ -1,5 +1,6 @@
 """Where things stand in the grid: positions to pixels and back. No Qt, so it is tested by itself."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -35,6 +36,7 @@ class Geometry:
     width: int
     height: int
     magnify: float  # how many times larger than true the deviations are drawn
+    played: Sequence[int] | None = None  # velocities as the feel's touch plays them, where it does
 
     @cached_property
     def lane_h(self) -> float:

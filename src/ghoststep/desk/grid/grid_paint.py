@@ -16,6 +16,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 from ghoststep.session.edits.stroke_edits import closings
 
 _LEAN_REACH_MS = 20.0
+_TOLD_APART = 3  # velocities that are nearer are drawn as one
 Lean = dict[str, tuple[float, float]]  # voice -> lean and looseness in ms
 
 
@@ -249,6 +250,7 @@ def paint_stems(
         if row is not None:
             draw_end(painter, h, g.stem_x(h), g.line_x(end), g.head_y(row, h.velocity), by)
     placed = []
+    marks: list[tuple[float, float, float]] = []
     feet = {name: (g.foot_y(row) if row is not None else 0.0) for name, row in rows.items()}
     a_step = g.full_stem / 127
     for i in pattern.between(low, high + 1):
@@ -257,4 +259,15 @@ def paint_stems(
             foot = feet[h.voice]
             line_x = g.line_x(h.position_ticks, h.voice)
             placed.append(Placed(h, line_x, g.stem_x(h), foot, foot - a_step * h.velocity, i in chosen))
+        if rows[h.voice] is not None and g.played is not None and abs(g.played[i] - h.velocity) >= _TOLD_APART:
+            marks.append((g.stem_x(h), foot - a_step * g.played[i], foot - a_step * h.velocity))
     draw_stems(painter, placed, size=size, ratio=ratio)
+    _played_marks(painter, marks)
+
+
+def _played_marks(painter: QPainter, marks: list[tuple[float, float, float]]) -> None:
+    """Where the feel's touch plays a hit harder or softer than written: a bar at that height, tied to the head."""
+    painter.setPen(QPen(Look.color("text", 120), 1, Qt.PenStyle.DotLine))
+    painter.drawLines([QLineF(x, played_y, x, head_y) for x, played_y, head_y in marks])
+    painter.setPen(QPen(Look.color("text"), 2))
+    painter.drawLines([QLineF(x - 5, played_y, x + 5, played_y) for x, played_y, _ in marks])

@@ -4,7 +4,7 @@ What stands still is kept in strips (see `grid_tiles`), so that an edit paints a
 """
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
@@ -18,6 +18,7 @@ from ghoststep.desk.grid.swing_drag import SwingDrag
 from ghoststep.desk.look.layered import LayeredView
 from ghoststep.desk.look.look import Look
 from ghoststep.desk.model.choice import Choice, Range
+from ghoststep.feel.perform import steady_velocities
 from ghoststep.music.frame import Spot
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
@@ -64,6 +65,7 @@ class GridView(LayeredView):
         self._press: QPointF | None = None
         self._dragged: Hit | None = None
         self._swinging: SwingDrag | None = None
+        self._played: tuple[Groove | None, Sequence[int] | None] = (None, None)
         self._dragging = False
         self._band: QRectF | None = None
         self._line: QLineF | None = None  # velocities being drawn
@@ -128,8 +130,13 @@ class GridView(LayeredView):
         view = self.viewport()
         return Geometry(
             self.groove, shown_lanes(self.groove.pattern, everything=self.all_lanes), self._zoom(),
-            self.horizontalScrollBar().value(), view.width(), view.height(), self.magnify,
+            self.horizontalScrollBar().value(), view.width(), view.height(), self.magnify, self._played_now(),
         )  # fmt: skip
+
+    def _played_now(self) -> Sequence[int] | None:
+        if self._played[0] is not self.groove:
+            self._played = (self.groove, steady_velocities(self.groove))
+        return self._played[1]
 
     def _zoom(self) -> float:
         if self.choice.quarter_px:
