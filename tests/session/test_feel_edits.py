@@ -178,3 +178,12 @@ def test_a_groove_with_ornaments_keeps_them_when_printed() -> None:
     ornate = said(start, "ornament flam on snare", "lean snare 9", "print-feel")
     assert [h.ornament for h in ornate.pattern.hits] == ["flam", "flam"]
     assert len(spelled_out(ornate).pattern.hits) == 4
+
+
+def test_a_limbs_strokes_keep_their_order_and_that_is_told() -> None:
+    start = stand("tempo 200\nhat_closed xxxx------------\nhat_open ----x-----------")
+    words, after = do(start, "lean hat_open -120")
+    assert words.endswith("(1 stroke held back by the one before it)")
+    played = perform(after.document.groove)
+    assert (np.diff(played.onset_s) >= 0).all()
+    assert "held back" not in do(start, "lean hat_open -20")[0]

@@ -27,6 +27,12 @@ def feel_times_s(groove: Groove, number: int = 0) -> Floats:
     number
         Which pass of a loop it is; of a frozen take all are alike.
     """
+    out = _free_times_s(groove, number)
+    return _in_order(groove, out) if _bends(groove.feel) else out
+
+
+def _free_times_s(groove: Groove, number: int) -> Floats:
+    """Where the feel puts each hit, whatever stands before it; shape (n,)."""
     feel, which = groove.feel, _pass_of(groove, number)
     strokes = _strokes(groove)
     out = groove.tempo.seconds(_swung(groove, _ticks(groove))) + late_ms(groove) / 1000
@@ -38,7 +44,16 @@ def feel_times_s(groove: Groove, number: int = 0) -> Floats:
     if wander.tempo_percent or wander.push_percent:
         starts = groove.pattern.frame.start_of(np.arange(1, groove.pattern.bars + 2))
         out += tempo_drift_s(groove.tempo.seconds(starts), strokes.times_s, which, wander)
-    return _in_order(groove, out) if _bends(feel) else np.asarray(out)
+    return np.asarray(out)
+
+
+def held_back(groove: Groove) -> int:
+    """How many strokes wait for the one before them, since the feel would put them ahead of it."""
+    groove = spelled_out(groove)
+    if not groove.pattern.hits or not _bends(groove.feel):
+        return 0
+    free = _free_times_s(groove, 0)
+    return int((_in_order(groove, free) > free + 1e-9).sum())
 
 
 def _bends(feel: Feel) -> bool:

@@ -1,5 +1,8 @@
 """What a feel is, in plain words."""
 
+from collections.abc import Mapping
+from math import inf
+
 from ghoststep.feel.measure import Measured
 from ghoststep.music.feel import SWING_UNITS, Feel
 from ghoststep.music.frame import Bars
@@ -44,14 +47,17 @@ def loose_line(feel: Feel) -> str:
     return f"Loose by {feel.loose_ms:.1f} ms, of which the limbs share {100 * feel.wander.shared:.0f} %"
 
 
-def spot_lines(feel: Feel) -> list[str]:
+def spot_lines(feel: Feel, sure_ms: Mapping[tuple[str, int, int], float]) -> list[str]:
     """The spots that stand out most from their voice: "snare on 4: 5 ms later than usual"."""
     far = sorted((s for s in feel.spots if abs(s.late_ms) >= _LEAST_SPOT_MS), key=lambda s: -abs(s.late_ms))
-    return [
-        f"{voice(s.voice).label} on {spot_name(s)}: {abs(s.late_ms):.0f} ms {'later' if s.late_ms > 0 else 'earlier'}"
-        " than its own mean"
-        for s in far[:_MOST_SPOTS]
-    ]
+    out = []
+    for s in far[:_MOST_SPOTS]:
+        side = "later" if s.late_ms > 0 else "earlier"
+        error = sure_ms.get((s.voice, s.bar_ticks, s.at_ticks), 0.0)
+        known = " (one stroke)" if error == inf else f" (± {error:.1f})" if error else ""
+        told = f"{abs(s.late_ms):.0f} ms{known} {side} than its own mean"
+        out.append(f"{voice(s.voice).label} on {spot_name(s)}: {told}")
+    return out
 
 
 def spot_name(s: SpotFeel) -> str:
@@ -63,9 +69,9 @@ def spot_name(s: SpotFeel) -> str:
     return name_at(s.at_ticks, Bars(meter)) if fits and s.at_ticks < meter.bar_ticks else f"tick {s.at_ticks}"
 
 
-def feel_lines(feel: Feel) -> list[str]:
-    """A feel in a few sentences."""
-    lines = [swing_line(feel), lean_line(feel), *spot_lines(feel), loose_line(feel)]
+def feel_lines(feel: Feel, sure_ms: Mapping[tuple[str, int, int], float] | None = None) -> list[str]:
+    """A feel in a few sentences; `sure_ms` has standard errors of spots that were measured."""
+    lines = [swing_line(feel), lean_line(feel), *spot_lines(feel, sure_ms or {}), loose_line(feel)]
     wander = feel.wander
     if wander.velocity:
         lines.append(f"Velocities vary by {wander.velocity:.0f}")
@@ -78,7 +84,7 @@ def feel_lines(feel: Feel) -> list[str]:
 
 def measured_lines(found: Measured) -> list[str]:
     """A measured feel, and how sure it is."""
-    lines = feel_lines(found.feel)
+    lines = feel_lines(found.feel, {(s.voice, s.bar_ticks, s.at_ticks): s.error_ms for s in found.spots})
     for name, count in found.counts.items():
         loose = found.loose_ms.get(name, 0.0)
         lines.append(f"{voice(name).label}: {count} stroke{'s' * (count != 1)}, loose by {loose:.1f} ms.")

@@ -7,7 +7,7 @@ import numpy as np
 
 from ghoststep.feel.blend import between
 from ghoststep.feel.measure import measured
-from ghoststep.feel.perform import perform
+from ghoststep.feel.perform import held_back, perform
 from ghoststep.feel.transfer import laid_on
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
@@ -22,6 +22,14 @@ from ghoststep.session.words import count
 # that listeners notice and like).
 AHEAD_MS, BEHIND_MS = -10.0, 12.0
 PLACEMENTS = {"ahead": AHEAD_MS, "on": 0.0, "behind": BEHIND_MS}
+
+
+def limits_told(edit: Edit) -> Edit:
+    """An edit of a feel, with how many strokes it cannot move as far as it says: a limb's strokes keep their order."""
+    words, document = edit
+    waiting = held_back(document.groove)
+    told = f" ({count(waiting, 'stroke')} held back by the one before it)" if waiting else ""
+    return words + told, document
 
 
 def set_placement(document: Document, where: str, voices: Collection[str] = (), by_ms: float | None = None) -> Edit:

@@ -60,7 +60,7 @@ def _at_tempo(stand: Stand, bpm: Amount, to: Amount | None, bars: set[int] | Non
 )
 def _swing(stand: Stand, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
     if voices:
-        return settled(stand, feel_edits.set_voice_swing(stand.document, swing, voices))
+        return settled(stand, feel_edits.limits_told(feel_edits.set_voice_swing(stand.document, swing, voices)))
     return settled(stand, edits.set_swing(stand.document, swing))
 
 
@@ -72,7 +72,7 @@ def _swing(stand: Stand, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
     example="lean snare 12",
 )
 def _lean(stand: Stand, voices: tuple[str, ...], ms: Amount) -> Done:
-    return settled(stand, edits.set_lean(stand.document, voices, ms.value))
+    return settled(stand, feel_edits.limits_told(edits.set_lean(stand.document, voices, ms.value)))
 
 
 @verb(

@@ -42,7 +42,8 @@ class _Name:
     also=("sit",),
 )
 def _placement(stand: Stand, where: str, voices: tuple[str, ...] = (), by: Amount | None = None) -> Done:
-    return settled(stand, feel_edits.set_placement(stand.document, where, voices, None if by is None else by.value))
+    edit = feel_edits.set_placement(stand.document, where, voices, None if by is None else by.value)
+    return settled(stand, feel_edits.limits_told(edit))
 
 
 @verb(
@@ -86,7 +87,7 @@ def _feel(
         player = blended(player, second, share.value / 100)
         known = f"{known} and {share.value:g} % of {named}"
     edit = feel_edits.lay(stand.document, player, known, touch=touch.value / 100, time=time.value / 100, voices=voices)
-    return settled(stand, edit)
+    return settled(stand, feel_edits.limits_told(edit))
 
 
 @verb(
