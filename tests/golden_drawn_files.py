@@ -10,9 +10,15 @@ import mido
 import msgspec
 from tests.golden_drawn import digest, drawn_groove, rows
 from tests.golden_more import midi_bytes, told
+from tools.make_feels import FEELS, feel_of
 
-from ghoststep.feel.perform import perform
+from ghoststep.feel.blend import blended, with_voices_of
+from ghoststep.feel.measure import measured
+from ghoststep.feel.perform import perform, perform_passes
+from ghoststep.feel.transfer import laid_on
+from ghoststep.feel.words import feel_lines, measured_lines
 from ghoststep.files import hits, keymap, midi_in, schema, textgrid, textgrid_out
+from ghoststep.files.feel_file import feel_bytes
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
@@ -114,8 +120,7 @@ def _project_read(data: bytes, seed: int) -> object:
         _revalued(content, dice)
     document = schema.document_from(schema.decoded(json.dumps(content).encode()))
     text = schema.encoded(schema.document_row(document, None)).decode()
-    # Of what was heard the last decimals hang on the machine.
-    return re.sub(r"-?\d+\.\d+(e-?\d+)?", lambda m: f"{round(float(m[0]), 2) + 0.0:.2f}", text)
+    return _rounded(text)
 
 
 def _revalued(node: Any, dice: random.Random) -> None:
@@ -136,6 +141,30 @@ def _revalued(node: Any, dice: random.Random) -> None:
         node[key] = dice.choice((0.0, 1.0, -old, 10 * old, 1.01, 1e9))
     else:
         node[key] = dice.choice(("", "gong", "snare", "flam", "ghost"))
+
+
+def feels() -> str:
+    """Feels measured in drawn grooves, laid on other ones and blended, as they are written and told."""
+    return "\n".join(_line(n, lambda n=n: _felt(n)) for n in range(60))
+
+
+def _felt(seed: int) -> str:
+    groove, other = drawn_groove(seed), drawn_groove(seed + 500)
+    found = measured(groove)
+    player = found.feel if seed % 2 else blended(found.feel, feel_of(FEELS[seed % 7]), 0.3)
+    voices = groove.pattern.voices[:2] if seed % 3 == 0 else None
+    laid, words = laid_on(player, other, touch=(0.0, 0.5, 1.0)[seed % 3], time=(1.0, 0.7)[seed % 2], voices=voices)
+    mixed = with_voices_of(laid, found.feel, ["snare"])
+    told = [*measured_lines(found), *words, *feel_lines(mixed)]
+    texts = [feel_bytes(f, "x").decode() for f in (found.feel, player, laid, mixed)]
+    played = perform_passes(other.changed(feel=laid), 2)
+    texts += [f"{t:.6f} {v}" for t, v in zip(played.onset_s, played.velocity, strict=True)]
+    return _rounded("\n".join(told + texts))
+
+
+def _rounded(text: str) -> str:
+    """Without the last decimals, which hang on the machine: rounded where no plain figure lies on the edge."""
+    return re.sub(r"-?\d+\.\d+(e-?\d+)?", lambda m: f"{round(float(m[0]) + 0.00137, 2) + 0.0:.2f}", text)
 
 
 def tables() -> str:

@@ -20,7 +20,8 @@ from tests import golden_drawn_files as drawn_files
 from tests import golden_more as more
 
 from ghoststep.craft import ghosts, rudiments, sticking
-from ghoststep.feel import looseness
+from ghoststep.feel import blend, looseness, measure, swing_measure, transfer
+from ghoststep.feel import touching as feel_touching
 from ghoststep.feel.perform import perform
 from ghoststep.files import analysis, hits, keymap, midi_in, midi_out, schema, textgrid, textgrid_out
 from ghoststep.files.keymap import general_midi_keys
@@ -46,7 +47,7 @@ from ghoststep.work.grooves import analysis_of, heard_performance
 
 # The modules whose outcomes stand here: `make mutants` runs this file for faults in them.
 COVERED = (
-    keymap, looseness,
+    blend, feel_touching, keymap, looseness, measure, swing_measure, transfer,
     analysis, arguments, choosing, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
     merge, meter, midi_in, midi_out, ornaments, pattern, rudiments, rules, schema, shelf, spot_words, spots, sticking,
     stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb, version_edits,
@@ -239,6 +240,7 @@ CASES: dict[str, Callable[[], str]] = {
     "drawn-grids": drawn_files.grids,
     "drawn-projects": drawn_files.projects,
     "drawn-tables": drawn_files.tables,
+    "drawn-feels": drawn_files.feels,
 }
 
 

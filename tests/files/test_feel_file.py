@@ -104,6 +104,9 @@ def test_a_file_that_is_empty_or_cut_is_refused(tmp_path: Path) -> None:
     path.write_text("")
     with pytest.raises(InputError, match="empty"):
         read_feel(path)
+    path.write_bytes(b'{"format": "\xff"}')
+    with pytest.raises(InputError, match="no feel that can be read"):
+        read_feel(path)
     path.write_bytes(feel_bytes(Feel(), "a")[:60])
     with pytest.raises(InputError, match="no feel that can be read"):
         read_feel(path)

@@ -13,7 +13,11 @@ import soundfile
 from ghoststep.desk.app.settings import geometry_of, window_settings
 from ghoststep.desk.model.memory import recent_files
 from ghoststep.feel.perform import perform
+from ghoststep.feel.transfer import laid_on
+from ghoststep.feel.words import feel_lines
 from ghoststep.files.demo import demo_recordings
+from ghoststep.files.feel_file import feel_bytes, read_feel
+from ghoststep.files.feels import shelf
 from ghoststep.files.hits import read_hits
 from ghoststep.files.keymap import general_midi_keys, read_keys
 from ghoststep.files.midi_in import groove_of, read_midi
@@ -41,6 +45,10 @@ bar 2 tempo 96 -> 120 over 2
 swing 16 0.57
 lean snare +9, hat_closed -4
 levels snare ghost 22
+swing hat_closed 16 0.6
+spot snare 3 of 4 late +5, accent 118
+wander exponent 1.2, velocity 4
+touch second 0.9
 cycle hat_closed 3
 hat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x- | x--x--x--x--
 snare      ----X--o-o--X--o | ----X-----X--- | ---X-----X--
@@ -89,6 +97,15 @@ def _midi(path: Path) -> Document:
 
 def _grid(path: Path) -> Document:
     return _used(Document("x", read_grid(path)))
+
+
+def _feel(path: Path) -> object:
+    """A feel that can be read can be laid on a groove, told and written."""
+    feel, name, about = read_feel(path)
+    groove = parse_grid(GRID)
+    laid, _ = laid_on(feel, groove)
+    perform(groove.changed(feel=laid))
+    return feel_lines(feel), feel_bytes(laid, name, about)
 
 
 def _bytes_of(write: Callable[[Path], object], folder: Path, ending: str) -> bytes:
@@ -159,6 +176,7 @@ def targets(folder: Path) -> tuple[Target, ...]:
         Target("midi", ".mid", (_midi_bytes(96), _midi_bytes(480)), BYTES, _midi),
         Target("sound", ".wav", sounds, BYTES, read_recording),
         Target("grids", ".grid.txt", (GRID.encode(),), TEXT, _grid),
+        Target("feels", ".feel.json", tuple(s.path.read_bytes() for s in shelf()[0][:3]), VALUES, _feel),
         Target("tables", ".csv", (table,), TEXT, read_hits),
         Target("keys", ".csv", (keys,), TEXT, read_keys),
         Target("settings", ".ini", (_SETTINGS,), TEXT, _settings),

@@ -215,7 +215,7 @@ def parse_feel(data: bytes, source: str) -> tuple[Feel, str, str]:
                 f" {VERSION}). Please update the program to read it."
             )
         row = msgspec.json.decode(data, type=FeelRow)
-    except msgspec.DecodeError as error:
+    except (msgspec.DecodeError, UnicodeDecodeError) as error:
         raise InputError(f"{source} is no feel that can be read: {error}.") from error
     try:
         plain = Feel(Swing(row.swing.unit, row.swing.ratio), row.lean_ms, row.loose_ms)
