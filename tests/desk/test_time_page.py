@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
+from ghoststep.desk.dialogs import compare
 from ghoststep.desk.place.time_page import TimePage
 from ghoststep.feel.perform import perform
 from ghoststep.files import feels
@@ -247,3 +248,19 @@ def test_what_touch_makes_of_a_hit_is_drawn_on_its_stem(placed) -> None:
     played = perform(placed.studio.groove.changed(feel=still))
     assert list(g.played) == played.velocity.tolist() != [h.velocity for h in placed.studio.groove.pattern.hits]
     assert grid.geometry_now().played is g.played  # worked out once
+
+
+def test_player_take_and_dice_are_judged_blind(listening, monkeypatch) -> None:
+    shown = []
+    monkeypatch.setattr(compare, "BlindDialog", lambda among, hear, parent: shown.append(among) or _Chose())
+    listening.go("place")
+    listening.run("time.blind")
+    assert [name for name, _ in shown[0]] == ["the player", "a take of ours", "straight dice"]
+    assert listening.studio.document.verdicts[-1].chosen == "a take of ours"
+
+
+class _Chose:
+    verdict = ("a take of ours", ("the player", "a take of ours", "straight dice"))
+
+    def exec(self) -> int:
+        return 1

@@ -1,9 +1,13 @@
 """Feels of files and of the shelf, and feels laid on grooves."""
 
 from collections.abc import Collection
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
 from ghoststep.feel.measure import Measured, measured
+from ghoststep.feel.perform import steady_velocities
 from ghoststep.feel.transfer import laid_on
 from ghoststep.files.feel_file import FEEL_SUFFIX, read_feel
 from ghoststep.files.feels import feel_named
@@ -11,6 +15,7 @@ from ghoststep.files.keymap import KeyMap
 from ghoststep.listen.reading import Hints
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
+from ghoststep.music.player import Touch, Wander
 from ghoststep.work.grooves import Progress, hear_file, is_listenable, open_groove, plain_name
 
 
@@ -51,3 +56,29 @@ def laid(
     """A groove with a player's feel laid on it, each so far in percent; and how it was mapped."""
     new, words = laid_on(feel, groove, touch=touch_percent / 100, time=time_percent / 100, voices=voices)
     return groove.changed(feel=new), words
+
+
+def three_to_judge(groove: Groove, seed: int) -> list[tuple[str, Groove]]:
+    """A player's own bars, a take of ours by the same player, and straight dice of the same spread, for a blind choice.
+
+    The take and the dice are played on the same pattern with nothing of its own left; both have the player's swing,
+    leans and means of velocity. The take wanders as the player does, the dice are independent from stroke to stroke.
+    """
+    found = measured(groove)
+    bare = groove.changed(
+        hits=tuple(h if h.grace else replace(h, offset_ms=0.0) for h in groove.pattern.hits), feel=Feel()
+    )
+    player, _ = laid_on(found.feel, bare)
+    take = bare.changed(feel=replace(player, take=seed, frozen=True))
+    still = replace(player, loose_ms=0.0, wander=Wander())
+    dice = np.random.default_rng(seed)
+    thrown = []
+    levels = steady_velocities(bare.changed(feel=still)) or [h.velocity for h in bare.pattern.hits]
+    for h, level in zip(bare.pattern.hits, levels, strict=True):
+        late_ms, louder = dice.normal(0, 1, 2) * (found.feel.loose_ms, found.feel.wander.velocity)
+        velocity = int(np.clip(round(level + louder), 1, 127))
+        thrown.append(h if h.grace else replace(h, offset_ms=h.offset_ms + float(late_ms), velocity=velocity))
+    spots = tuple(replace(s, levels=(0.0, 0.0, 0.0)) for s in still.spots)
+    untouched = replace(still, touch=Touch(), spots=spots, own_share=1.0)
+    straight = groove.changed(hits=tuple(thrown), feel=untouched)
+    return [("the player", groove), ("a take of ours", take), ("straight dice", straight)]

@@ -26,9 +26,14 @@ def compare(desk: Desk) -> None:
 
 def compare_blind(desk: Desk) -> None:
     """Hear versions without their names, choose one, and be told which it was."""
-    dialog = BlindDialog(_versions(desk), desk.studio.try_out, desk.at(desk.place))
+    judge_blind(desk, _versions(desk))
+
+
+def judge_blind(desk: Desk, among: list[tuple[str, Groove]]) -> None:
+    """Let one of some versions be chosen by ear; which it was is told then and kept."""
+    dialog = BlindDialog(among, desk.studio.try_out, desk.at(desk.place))
     dialog.exec()
     desk.studio.try_out(None)
     if dialog.verdict is not None:
-        chosen, among = dialog.verdict
-        desk.studio.edit(lambda d: versions.judged(d, chosen, among))
+        chosen, names = dialog.verdict
+        desk.studio.edit(lambda d: versions.judged(d, chosen, names))

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from ghoststep.desk.dialogs.compare import judge_blind
 from ghoststep.desk.model.command_table import command
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.place.proposal_page import Proposed
@@ -14,7 +15,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.session.edits.feel_edits import PLACEMENTS, set_placement
 from ghoststep.session.language.kinds import Amount
 from ghoststep.session.language.players import player_named
-from ghoststep.work.feels import laid
+from ghoststep.work.feels import laid, three_to_judge
 
 if TYPE_CHECKING:
     from ghoststep.desk.place.grid_place import GridPlace
@@ -88,6 +89,17 @@ def _try(desk: Desk) -> None:
         way(f"{known}: touch alone", only_touch, touch, 0),
     ]
     place.propose(f"{known}, laid on this groove", ways)
+
+
+@command("time.blind", "Judge blind: player, take or dice …", menu="Time", place=HERE, group="hear")
+def _blind(desk: Desk) -> None:
+    studio = desk.studio
+    groove = studio.groove
+    heard = studio.document.listening
+    played = heard.explained.groove if heard else groove
+    if not measured(played).feel.loose_ms:
+        raise InputError("There is no player to judge by here: listen to a recording, or set a looseness first.")
+    judge_blind(desk, three_to_judge(played, groove.feel.take))
 
 
 command("time.tap_tempo", "Tap the tempo", "Ctrl+Alt+T", menu="Time", place=HERE, group="tempo")(
