@@ -120,6 +120,7 @@ class TimePage(Page):
         self.shelf = QListWidget()
         self.shelf.setIconSize(ICON_SIZE)
         self.shelf.setMinimumHeight(176)
+        self.shelf.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.shelf.itemActivated.connect(lambda _item: self._lay())
         self.shelf.setAccessibleName("The shelf of feels")
         self.column.addWidget(self.shelf)
