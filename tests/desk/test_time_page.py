@@ -179,11 +179,18 @@ def test_what_was_heard_lies_behind_what_is_played(listening) -> None:
     place = listening.at("place")
     listening.run("time.view_pocket")
     count = len(place.views.plot.getPlotItem().items)
-    place.views._over.click()
+    place.views.over.setCurrentIndex(1)
+    place.views.over.activated.emit(1)
     assert len(place.views.plot.getPlotItem().items) > count
     groove = listening.studio.groove
     listening.studio.edit(lambda d: ("x", d.with_groove(feel=replace(groove.feel, lean_ms={}))))
-    assert place.views._behind is listening.studio.document.listening.explained.groove
+    assert place.views.behind is listening.studio.document.listening.explained.groove
+    place.do("keep before")
+    place.do("feel laid-back")
+    assert [place.views.over.itemText(i) for i in range(3)] == ["alone", "over what was heard", "over before"]
+    place.views.over.setCurrentIndex(2)
+    place.views.over.activated.emit(2)
+    assert place.views.behind is listening.studio.document.snapshots[-1].groove
 
 
 def test_the_pictures_follow_the_theme(placed, page: TimePage) -> None:

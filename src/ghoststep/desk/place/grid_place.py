@@ -159,8 +159,10 @@ class GridPlace(PlaceWidget):
 
     def _show_view(self) -> None:
         if self.views is not None and not self.views.isHidden():
-            heard = self.studio.document.listening
-            self.views.show_groove(self.studio.groove, heard.explained.groove if heard else None)
+            document = self.studio.document
+            others = {"what was heard": document.listening.explained.groove} if document.listening else {}
+            others |= {s.name: s.groove for s in document.snapshots}
+            self.views.show_groove(self.studio.groove, others)
 
     def set_playhead(self, ticks: float | None) -> None:
         self.grid.set_playhead(ticks)

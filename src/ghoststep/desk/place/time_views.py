@@ -1,6 +1,6 @@
 """Pictures of the feel under the grid: the pocket over the bars, where off notes fall, how hard which spot is struck.
 
-What was heard in the recording can lie behind what is played now.
+What was heard in the recording, or a version that was kept, can lie behind what is played now.
 """
 
 from collections.abc import Callable
@@ -9,10 +9,10 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QButtonGroup, QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ghoststep.desk.look.look import Look, font
-from ghoststep.desk.parts.widgets import label
+from ghoststep.desk.parts.widgets import choice, label, show_choice
 from ghoststep.feel.views import Floats, off_notes, pockets, touches, unheard_ms
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
@@ -36,7 +36,7 @@ class TimeViews(QFrame):
         self.setObjectName("panel")
         self.setFixedHeight(HEIGHT)
         self._groove: Groove | None = None
-        self._behind: Groove | None = None
+        self._others: dict[str, Groove] = {}
         self._reach_ms = _LEAST_REACH_MS
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 6, 12, 6)
@@ -58,14 +58,13 @@ class TimeViews(QFrame):
         self._kinds.button(0).setChecked(True)
         self._kinds.idClicked.connect(lambda _i: self.draw())
         self._words = label("", "dim")
-        self._over = QCheckBox("with what was heard")
-        self._over.toggled.connect(lambda _on: self.draw())
+        self.over = choice([("alone", "")], lambda _name: self.draw(), name="What lies behind it")
         away = QPushButton("Close")
         away.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         away.clicked.connect(self.closed)
         head.addSpacing(10)
         head.addWidget(self._words, 1)
-        head.addWidget(self._over)
+        head.addWidget(self.over)
         head.addWidget(away)
         layout.addLayout(head)
         self.plot = pg.PlotWidget()
@@ -78,15 +77,27 @@ class TimeViews(QFrame):
     def kind(self) -> int:
         return self._kinds.checkedId()
 
+    @property
+    def behind(self) -> Groove | None:
+        """What lies behind what is played now."""
+        return self._others.get(str(self.over.currentData()))
+
     def choose(self, kind: int) -> None:
         """Show the picture of a number: pocket, swing, touch."""
         self._kinds.button(kind).setChecked(True)
         self.draw()
 
-    def show_groove(self, groove: Groove, heard: Groove | None) -> None:
-        """What is played now, and what was heard, if anything was."""
-        self._groove, self._behind = groove, heard
-        self._over.setVisible(heard is not None)
+    def show_groove(self, groove: Groove, others: dict[str, Groove]) -> None:
+        """What is played now, and what can lie behind it: what was heard, and kept versions, by their names."""
+        if [*others] != [*self._others]:
+            now = self.over.currentData()
+            self.over.clear()
+            self.over.addItem("alone", "")
+            for name in others:
+                self.over.addItem(f"over {name}", name)
+            show_choice(self.over, now)
+        self._groove, self._others = groove, others
+        self.over.setVisible(bool(others))
         if self.isVisible():
             self.draw()
 
@@ -108,8 +119,8 @@ class TimeViews(QFrame):
         self._reach_ms = _LEAST_REACH_MS
         drawn: Callable[[Groove, int], str] = (self._pocket, self._swing, self._touch)[self.kind]
         try:
-            if self._behind is not None and self._over.isVisible() and self._over.isChecked():
-                drawn(self._behind, _PALE)
+            if (behind := self.behind) is not None:
+                drawn(behind, _PALE)
             self._words.setText(drawn(groove, 255))
         except InputError as error:
             self._words.setText(str(error))
