@@ -49,6 +49,7 @@ players = st.builds(
     seed=st.integers(0, 2**31 - 1),
     frozen=st.booleans(),
     own_share=st.floats(0, 2),
+    another_every=st.integers(0, 64),
     steady=st.lists(voices, max_size=2, unique=True).map(tuple),
 )
 
@@ -143,7 +144,8 @@ def test_the_shelf_takes_feels_and_passes_over_broken_ones(tmp_path: Path, monke
         ("spot snare 1/0 of 4", "number of quarters"), ("spot snare 1 of 4 loud 3", "'loud' says nothing"),
         ("spot snare 1/11 of 4", "between two ticks"), ("wander speed 3", "'speed' is no figure"),
         ("wander exponent 9", "outside 0 to 2"), ("touch snare loud 3", "no role"), ("touch deep 3", "'deep'"),
-        ("touch hand X", "no hand"), ("frozen maybe", "on or off"), ("own 9", "0 to 2"), ("seed x", "no seed"),
+        ("touch hand X", "no hand"), ("frozen maybe", "on or off"), ("frozen on every 99", "0 to 64"),
+        ("own 9", "0 to 2"), ("seed x", "no seed"),
     ],
 )  # fmt: skip
 def test_lines_of_a_player_that_mean_nothing_are_refused(line: str, words: str) -> None:

@@ -9,7 +9,7 @@ from tests.feel.test_measure import PLAYER, TEXT
 from tests.strategies import ornate_grooves
 
 from ghoststep.feel.ornaments import spelled_out
-from ghoststep.feel.perform import perform
+from ghoststep.feel.perform import perform, perform_passes
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
@@ -171,6 +171,11 @@ def test_a_frozen_take_is_the_same_in_every_pass() -> None:
     frozen = said(start, "freeze on")
     assert np.array_equal(perform(frozen, 5).onset_s, perform(frozen).onset_s)
     assert not said(start, "freeze on", "freeze").feel.frozen
+    fourth = said(start, "freeze on every 4")
+    alike = [np.array_equal(perform(fourth, n).onset_s, perform(fourth).onset_s) for n in range(8)]
+    assert alike == [True, True, True, False] * 2
+    both = perform_passes(fourth, 4).onset_s.reshape(4, -1)
+    assert np.allclose(both[1] - both[0], fourth.length_s) and not np.allclose(both[3] - both[0], 3 * fourth.length_s)
 
 
 def test_a_groove_with_ornaments_keeps_them_when_printed() -> None:

@@ -91,7 +91,8 @@ def late_ms(groove: Groove) -> Floats:
 
 def _pass_of(groove: Groove, number: int) -> Pass:
     feel = groove.feel
-    return Pass(groove.length_s, 0 if feel.frozen else number, (feel.seed, feel.take))
+    leaves = feel.another_every and (number + 1) % feel.another_every == 0
+    return Pass(groove.length_s, 0 if feel.frozen and not leaves else number, (feel.seed, feel.take))
 
 
 def _ticks(groove: Groove) -> Floats:
@@ -176,7 +177,7 @@ def perform_passes(groove: Groove, count: int, first: int = 0) -> Performance:
     """So many passes of a loop, one behind the other, each played anew; of a frozen take all are alike."""
     if count == 1:
         return perform(groove, first)
-    alike = groove.feel.frozen or not varies(groove.feel)
+    alike = not varies(groove.feel)
     passes = [perform(groove, first)] * count if alike else [perform(groove, first + n) for n in range(count)]
     return joined(passes)
 
@@ -184,7 +185,8 @@ def perform_passes(groove: Groove, count: int, first: int = 0) -> Performance:
 def varies(feel: Feel) -> bool:
     """Whether a player with this feel plays no two passes alike."""
     wander = feel.wander
-    return not feel.frozen and bool(feel.loose_ms or wander.velocity or wander.tempo_percent)
+    strays = bool(feel.loose_ms or wander.velocity or wander.tempo_percent)
+    return strays and (not feel.frozen or feel.another_every > 0)
 
 
 def _stops_s(groove: Groove, onset_s: Floats) -> Floats:

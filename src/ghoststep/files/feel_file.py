@@ -81,6 +81,7 @@ class PlayerRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     frozen: bool = False
     own_share: float = 1.0
     steady: list[str] = []
+    another_every: int = 0
 
 
 class FeelRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -113,6 +114,7 @@ def player_row(feel: Feel) -> PlayerRow:
         feel.frozen,
         feel.own_share,
         list(feel.steady),
+        feel.another_every,
     )
 
 
@@ -152,6 +154,7 @@ def with_player(feel: Feel, row: PlayerRow) -> Feel:
         row.frozen,
         row.own_share,
         tuple(row.steady),
+        row.another_every,
     )
 
 

@@ -154,9 +154,10 @@ def _touch(rest: str, feel: Feel) -> Feel:
 
 
 def _frozen(rest: str, feel: Feel) -> Feel:
-    if rest not in ("on", "off"):
-        raise InputError(f"'{rest}' means nothing here: write on or off.")
-    return replace(feel, frozen=rest == "on")
+    found = re.fullmatch(r"(on|off)(?: every (\d{1,3}))?", rest)
+    if not found:
+        raise InputError(f"'{rest}' means nothing here: write on or off, or 'on every 4'.")
+    return replace(feel, frozen=found[1] == "on", another_every=int(found[2] or 0))
 
 
 def _own(rest: str, feel: Feel) -> Feel:
@@ -215,8 +216,9 @@ def _player_lines(feel: Feel) -> list[str]:
         out.append(f"touch hand {feel.touch.weaker_hand}")
     if feel.seed:
         out.append(f"seed {feel.seed}")
-    if feel.frozen:
-        out.append("frozen on")
+    if feel.frozen or feel.another_every:
+        every = f" every {feel.another_every}" if feel.another_every else ""
+        out.append(f"frozen {'on' if feel.frozen else 'off'}{every}")
     if feel.own_share != 1:
         out.append(f"own {figure(feel.own_share)}")
     if feel.steady:

@@ -112,7 +112,8 @@ class Feel:
     swing, and `swings` of voices that have one of their own; lean per voice in ms (late positive); looseness in ms
     (standard deviation) and how it `wander`s; `spots` that have a lean or a force of their own; touch; spacing of grace
     notes; `balance_db` moves the level of groups of voices against each other. `seed` is the player's dice and `take`
-    counts what they are thrown for; a `frozen` take is the same in every pass of a loop. Of the deviations that hits
+    counts what they are thrown for; a `frozen` take is the same in every pass of a loop, or in all but every
+    `another_every`th, which is another one. Of the deviations that hits
     have of their own, `own_share` is played. `steady` voices are played without looseness: theirs was written down.
     """
 
@@ -130,6 +131,7 @@ class Feel:
     frozen: bool = False
     own_share: float = 1.0
     steady: tuple[str, ...] = ()
+    another_every: int = 0
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "lean_ms", _by_voice(self.lean_ms))
@@ -147,6 +149,8 @@ class Feel:
             if not abs(db) <= 24:
                 raise InputError(f"A balance of {db:g} dB for {name} is outside ±24 dB.")
         object.__setattr__(self, "balance_db", {n: float(db) for n, db in sorted(self.balance_db.items()) if db})
+        if not 0 <= self.another_every <= 64:
+            raise InputError(f"Another take every {self.another_every} passes does not fit: 0 to 64.")
         for name in self.steady:
             voice(name)
         own = {name: s for name, s in sorted(self.swings.items()) if voice(name) and s != self.swing}
@@ -191,4 +195,5 @@ class Feel:
     def __hash__(self) -> int:
         tables = (self.lean_ms, self.balance_db, self.swings)
         plain = (self.swing, self.loose_ms, self.take, self.spots, self.wander, self.touch, self.spacing, self.seed)
-        return hash((plain, self.frozen, self.own_share, self.steady, *(tuple(t.items()) for t in tables)))
+        more = (self.frozen, self.own_share, self.steady, self.another_every)
+        return hash((plain, more, *(tuple(t.items()) for t in tables)))

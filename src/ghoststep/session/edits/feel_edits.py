@@ -182,10 +182,11 @@ def _tidy(ms: float) -> float:
     return 0.0 if abs(ms) < 1e-6 else float(np.round(ms, 9))
 
 
-def set_frozen(document: Document, frozen: bool) -> Edit:
-    """Whether every pass of a loop is the same, or played anew as a player would."""
-    feel = replace(document.groove.feel, frozen=frozen)
-    words = f"Take {feel.take} is frozen: every pass alike" if frozen else "Every pass is played anew"
+def set_frozen(document: Document, frozen: bool, another_every: int = 0) -> Edit:
+    """Whether every pass of a loop is the same, or all but every so many, or each is played anew as a player would."""
+    feel = replace(document.groove.feel, frozen=frozen, another_every=another_every if frozen else 0)
+    alike = f"every {another_every} passes another take" if another_every else "every pass alike"
+    words = f"Take {feel.take} is frozen: {alike}" if frozen else "Every pass is played anew"
     return words, document.with_groove(feel=feel)
 
 

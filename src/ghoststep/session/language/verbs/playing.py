@@ -13,6 +13,7 @@ from ghoststep.session.language.verb import Param, chosen_or_all, verb
 
 _PERCENT = Number("a share", ("%",), low=0, high=100, signed=False, name="PERCENT")
 _FURTHER = Number("a share", ("%",), low=0, high=150, signed=False, name="PERCENT")
+_PASSES = Number("a number of passes", low=2, high=64, whole=True, signed=False, name="PASSES")
 _NOTES = {
     "whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "sixteenth": 0.25, "triplet": 1 / 3,
     "quarter-triplet": 2 / 3, "sixteenth-triplet": 1 / 6, "dotted-quarter": 1.5, "dotted-eighth": 0.75,
@@ -112,13 +113,15 @@ def _take_off(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
 
 @verb(
     "freeze",
-    "every pass of a loop alike, or each played anew",
+    "every pass of a loop alike (or every so many another take), or each played anew",
     Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
-    example="freeze on",
+    Param("every", _PASSES, key="every", default=None),
+    example="freeze on every 4",
 )
-def _freeze(stand: Stand, switch: str = "toggle") -> Done:
+def _freeze(stand: Stand, switch: str = "toggle", every: Amount | None = None) -> Done:
     now = stand.document.groove.feel.frozen
-    return settled(stand, feel_edits.set_frozen(stand.document, not now if switch == "toggle" else switch == "on"))
+    frozen = not now if switch == "toggle" else switch == "on"
+    return settled(stand, feel_edits.set_frozen(stand.document, frozen, int(every.value) if every else 0))
 
 
 @verb(
