@@ -29,6 +29,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to single milliseconds
 MAGNIFICATIONS = (1, 2, 4, 8)
 _DRAG_START_PX = 4
+_MOST_PLAYED = 8000  # hits up to which what touch makes of each is worked out for every picture
 _FRAME_SHARE_S = 0.006  # of a frame while scrolling; strips that take longer come with the next
 MOST_BARS_ON_SCREEN = 16
 
@@ -135,7 +136,8 @@ class GridView(LayeredView):
 
     def _played_now(self) -> Sequence[int] | None:
         if self._played[0] is not self.groove:
-            self._played = (self.groove, steady_velocities(self.groove))
+            few = len(self.groove.pattern.hits) <= _MOST_PLAYED
+            self._played = (self.groove, steady_velocities(self.groove) if few else None)
         return self._played[1]
 
     def _zoom(self) -> float:
