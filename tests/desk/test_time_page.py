@@ -13,8 +13,10 @@ from ghoststep.desk.place.time_page import TimePage
 from ghoststep.feel.perform import perform
 from ghoststep.files import feels
 from ghoststep.files.feels import shelf
+from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.player import Wander
+from ghoststep.session.document.document import Document
 
 
 @pytest.fixture
@@ -271,3 +273,11 @@ class _Chose:
 
     def exec(self) -> int:
         return 1
+
+
+def test_of_a_long_groove_the_first_bars_are_drawn(placed) -> None:
+    bars = " | ".join(["xxxxxxxxxxxxxxxx"] * 400)
+    placed.studio.set_document(Document("long", parse_grid(f"tempo 120\nloose 3\nhat_closed {bars}")), None)
+    placed.run("time.view_pocket")
+    words = placed.at("place").views._words.text()
+    assert words.startswith("The first 187 bars. Hat closed +0")

@@ -109,7 +109,7 @@ def measured(groove: Groove) -> Measured:
     by_voice = {v: _spread(left[mine], _of(heard.keys, mine)) for v, mine in _by(heard.voices).items()}
     return Measured(
         feel,
-        tuple(_told(key, beyond, heard) for key in dict.fromkeys(heard.keys)),
+        tuple(_told(key, mine, beyond, heard) for key, mine in _groups(heard.keys).items()),
         {v: len(mine) for v, mine in _by(heard.voices).items()},
         by_voice,
         _shared(heard, left),
@@ -317,8 +317,7 @@ def _spacing(groove: Groove) -> Spacing:
     )
 
 
-def _told(key: Key, beyond: Floats, heard: Heard) -> MeasuredSpot:
-    mine = [i for i, k in enumerate(heard.keys) if k == key]
+def _told(key: Key, mine: list[int], beyond: Floats, heard: Heard) -> MeasuredSpot:
     error = float(beyond[mine].std(ddof=1) / np.sqrt(len(mine))) if len(mine) > 1 else float("inf")
     return MeasuredSpot(*key, len(mine), float(beyond[mine].mean()), error, float(heard.velocity[mine].mean()))
 

@@ -4,7 +4,7 @@ A note is late by its voice's lean, and on the swung lattice by (2 ratio - 1) ti
 that leaves the least is the swing; a voice has one of its own where it differs by more than chance makes it.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -30,12 +30,18 @@ class Swings:
 
     def late_ms(self, hits: Sequence[Hit], groove: Groove) -> Floats:
         """How late swing alone makes each hit, in ms; shape (n,)."""
-        out = np.zeros(len(hits))
-        for i, h in enumerate(hits):
-            swing = self.own.get(h.voice, self.swing)
-            bent = swing.bend_one(h.position_ticks, groove.pattern.frame)
-            out[i] = 1000 * float(groove.tempo.seconds(bent) - groove.tempo.seconds(h.position_ticks))
-        return out
+        return swing_late_ms(hits, lambda name: self.own.get(name, self.swing), groove)
+
+
+def swing_late_ms(hits: Sequence[Hit], swing_of: Callable[[str], Swing], groove: Groove) -> Floats:
+    """How late the swing of each hit's voice makes it, in ms; shape (n,)."""
+    ticks = np.array([h.position_ticks for h in hits], float)
+    voices = np.array([h.voice for h in hits])
+    bent = ticks.copy()
+    for name in dict.fromkeys(voices.tolist()):
+        mine = voices == name
+        bent[mine] = swing_of(name).bend(ticks[mine], groove.pattern.frame)
+    return np.asarray(1000 * (groove.tempo.seconds(bent) - groove.tempo.seconds(ticks)))
 
 
 def swings_of(hits: Sequence[Hit], late_ms: Floats, groove: Groove) -> Swings:

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.feel.measure import strokes_of
+from ghoststep.feel.swing_measure import swing_late_ms
 from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICE_NAMES
@@ -48,8 +49,7 @@ def pockets(groove: Groove) -> list[Pocket]:
     bar = frame.bars_of(ticks)
     starts = frame.start_of(bar)
     place = bar.astype(float) + (ticks - starts) / (frame.start_of(bar + 1) - starts)
-    swung = np.array([feel.swing_of(h.voice).bend_one(h.position_ticks, frame) for h in heard.hits])
-    beyond = heard.late_ms - 1000 * (groove.tempo.seconds(swung) - groove.tempo.seconds(ticks))
+    beyond = heard.late_ms - swing_late_ms(heard.hits, feel.swing_of, groove)
     out = []
     for name in _used(h.voice for h in heard.hits):
         mine = np.flatnonzero([h.voice == name for h in heard.hits])
@@ -82,12 +82,12 @@ def off_notes(groove: Groove, unit: int) -> list[OffNotes]:
     full = Swing(unit, 0.75)
     step = TICKS_PER_WHOLE // unit
     rows: dict[str, list[float]] = {}
-    for h, late in zip(heard.hits, heard.late_ms, strict=True):
-        moved = full.bend_one(h.position_ticks, frame) - h.position_ticks
-        if abs(moved - 0.5 * step) > 1:  # no off note of this lattice
-            continue
+    ticks = np.array([h.position_ticks for h in heard.hits], float)
+    off = np.abs(full.bend(ticks, frame) - ticks - 0.5 * step) <= 1  # the off notes of this lattice
+    for i in np.flatnonzero(off).tolist():
+        h = heard.hits[i]
         step_ms = 1000 * tempo.tick_seconds(h.position_ticks) * step
-        rows.setdefault(h.voice, []).append(0.5 + (float(late) - lean_ms[h.voice]) / (2 * step_ms))
+        rows.setdefault(h.voice, []).append(0.5 + (float(heard.late_ms[i]) - lean_ms[h.voice]) / (2 * step_ms))
     return [OffNotes(name, np.array(rows[name])) for name in _used(rows)]
 
 

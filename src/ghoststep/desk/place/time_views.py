@@ -23,6 +23,7 @@ MIDDLE = (0.53, 0.62)  # between straight and shuffled
 _MARKS = ((0.5, "straight"), (2 / 3, "triplet"), (0.75, "dotted"))
 _SYMBOLS = {"kick": "s", "snare": "o", "hat": "t1", "toms": "d", "cymbals": "+"}
 _LEAST_REACH_MS = 15.0
+MOST_HITS = 3000  # of these at most the first bars are drawn
 _PALE = 90  # how strongly what lies behind is drawn, of 255
 
 
@@ -37,6 +38,7 @@ class TimeViews(QFrame):
         self.setFixedHeight(HEIGHT)
         self._groove: Groove | None = None
         self._others: dict[str, Groove] = {}
+        self._cut = False  # whether only the first bars are drawn
         self._reach_ms = _LEAST_REACH_MS
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 6, 12, 6)
@@ -96,7 +98,9 @@ class TimeViews(QFrame):
             for name in others:
                 self.over.addItem(f"over {name}", name)
             show_choice(self.over, now)
-        self._groove, self._others = groove, others
+        self._groove = _stretch(groove)
+        self._cut = self._groove is not groove
+        self._others = {name: _stretch(other) for name, other in others.items()}
         self.over.setVisible(bool(others))
         if self.isVisible():
             self.draw()
@@ -121,7 +125,8 @@ class TimeViews(QFrame):
         try:
             if (behind := self.behind) is not None:
                 drawn(behind, _PALE)
-            self._words.setText(drawn(groove, 255))
+            first = f"The first {groove.pattern.bars} bars. " if self._cut else ""
+            self._words.setText(first + drawn(groove, 255))
         except InputError as error:
             self._words.setText(str(error))
         item.enableAutoRange()
@@ -214,6 +219,17 @@ class TimeViews(QFrame):
             brush = pg.mkBrush(color) if filled else pg.mkBrush(Look.color("ground"))
             symbol = _SYMBOLS.get(voice(name).group, "o")
             self.plot.addItem(pg.ScatterPlotItem(x, y, symbol=symbol, size=8, pen=pg.mkPen(color), brush=brush))
+
+
+def _stretch(groove: Groove) -> Groove:
+    """The groove, or as many of its first bars as can be drawn at once."""
+    pattern = groove.pattern
+    if len(pattern.hits) <= MOST_HITS:
+        return groove
+    bars = max(pattern.frame.spot_at(pattern.hits[MOST_HITS].position_ticks).bar - 1, 1)
+    end = pattern.frame.start_of(bars + 1)
+    kept = tuple(h for h in pattern.hits if h.position_ticks < end)
+    return groove.changed(hits=kept, bars=bars, passages=())
 
 
 def _color(name: str, strong: int) -> QColor:
