@@ -12,7 +12,7 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.click_sound import found_click, without_click
 from ghoststep.listen.context import hear_groove
 from ghoststep.listen.hearing import prepared
-from ghoststep.listen.reading import Click
+from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
 from ghoststep.sound.kit import Kit
@@ -72,6 +72,11 @@ def test_early_against_it_comes_out_and_it_is_no_stroke(played: np.ndarray) -> N
     assert found.click is not None and found.click.bpm == pytest.approx(BPM, abs=0.01)
     assert any("A click sounds in the recording, 96 a minute" in r for r in hearing.remarks)
     assert {h.voice for h in found.groove.pattern.hits} <= {"kick", "snare", "hat_closed"}
+
+
+def test_a_click_that_is_given_goes_before_one_that_sounds(played: np.ndarray) -> None:
+    hearing, found = hear_groove(clicked(played, late_s=0.015)[:, None], RATE, Hints(click=Click(BPM, 0.5)))
+    assert found.click == Click(BPM, 0.5) and any("against the one you gave" in r for r in hearing.remarks)
 
 
 @pytest.mark.parametrize("voice", ["cross_stick", "hat_closed", "ride_bell", "splash", "tom_high"])

@@ -84,9 +84,12 @@ def _explained(first: Hearing, hints: Hints) -> tuple[Hearing, Hints, Explained]
     """A first explanation, by the click that sounds in the recording where the hits keep to it."""
     explained = explain(first.performance, hints, confidence=first.confidence)
     sounds = first.click
-    if sounds is None or hints.click is not None:
+    if sounds is None:
         return first, hints, explained
     told = f"A click sounds in the recording, {sounds.bpm:.4g} a minute; it was taken out before listening"
+    if hints.click is not None:
+        words = f"{told}. Leans are told against the one you gave."
+        return replace(first, remarks=(*first.remarks, words)), hints, explained
     for click in _clicks(sounds, explained):
         clicked = replace(hints, click=click, tempo_bpm=None)
         with suppress(InputError):  # the hits run away from it: then it is left aside, and that is told

@@ -1,12 +1,10 @@
 """Verbs of how a groove is played: placement, pulling to the grid, players' feels, printing and taking off."""
 
-from dataclasses import dataclass
-
 from ghoststep.feel.blend import blended
 from ghoststep.music.errors import InputError
 from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits.rewriting import rewritten
-from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Taken
+from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Text
 from ghoststep.session.language.players import player_named
 from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, chosen_or_all, verb
@@ -19,18 +17,6 @@ _NOTES = {
     "quarter-triplet": 2 / 3, "sixteenth-triplet": 1 / 6, "dotted-quarter": 1.5, "dotted-eighth": 0.75,
     "quintuplet": 0.2,
 }  # fmt: skip
-
-
-@dataclass(frozen=True)
-class _Name:
-    """The name of a feel: all words up to one that says something else."""
-
-    usage: str = "FEEL"
-
-    def take(self, words: list[str], stand: Stand) -> Taken:
-        if not words:
-            raise InputError("Whose feel? For example: feel laid-back.")
-        return " ".join(words), []
 
 
 @verb(
@@ -65,8 +51,8 @@ def _pull(stand: Stand, percent: Amount, too: str = "") -> Done:
 @verb(
     "feel",
     "a player's feel (or one between two) laid on the groove, touch and time as far as wanted, for all or some voices",
-    Param("name", _Name()),
-    Param("other", _Name(), key="and", default=None),
+    Param("name", Text("FEEL")),
+    Param("other", Text("FEEL"), key="and", default=None),
     Param("share", _PERCENT, key="share", default=Amount(50.0)),
     Param("touch", _FURTHER, key="touch", default=Amount(100.0)),
     Param("time", _FURTHER, key="time", default=Amount(100.0)),
