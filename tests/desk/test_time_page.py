@@ -131,7 +131,9 @@ def test_a_take_is_chosen_and_frozen(placed, page: TimePage) -> None:
     assert choices.count() == 8
     choices.setCurrentRow(3)
     placed.at("place").proposal_page.take()
-    assert feel(placed).take == 4 and feel(placed).frozen
+    assert feel(placed).take == 4 and feel(placed).frozen and "Take 4 is frozen" in placed.message
+    placed.studio.undo()  # one step
+    assert feel(placed).take == 1 and not feel(placed).frozen
 
 
 def test_a_player_is_tried_before_he_is_taken(placed, page: TimePage) -> None:

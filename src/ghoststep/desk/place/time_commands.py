@@ -12,7 +12,7 @@ from ghoststep.feel.measure import measured
 from ghoststep.files.feels import put_on_shelf
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
-from ghoststep.session.edits.feel_edits import PLACEMENTS, set_placement
+from ghoststep.session.edits.feel_edits import PLACEMENTS, choose_take, set_placement
 from ghoststep.session.language.kinds import Amount
 from ghoststep.session.language.players import player_named
 from ghoststep.work.feels import laid, three_to_judge
@@ -57,8 +57,7 @@ def _takes(desk: Desk) -> None:
         feel = replace(groove.feel, take=number, frozen=True)
 
         def choose() -> None:
-            place.studio.call("take", number=Amount(number))
-            place.studio.call("freeze", switch="on")
+            place.studio.edit(lambda d: choose_take(d, number))
 
         return Proposed(f"Take {number}", groove.changed(feel=feel), (), choose)
 

@@ -182,6 +182,11 @@ def _tidy(ms: float) -> float:
     return 0.0 if abs(ms) < 1e-6 else float(np.round(ms, 9))
 
 
+def choose_take(document: Document, number: int) -> Edit:
+    """A take that was heard and is kept: from now on every pass is this one."""
+    return set_frozen(document.with_groove(feel=replace(document.groove.feel, take=number)), True)
+
+
 def set_frozen(document: Document, frozen: bool, another_every: int = 0) -> Edit:
     """Whether every pass of a loop is the same, or all but every so many, or each is played anew as a player would."""
     feel = replace(document.groove.feel, frozen=frozen, another_every=another_every if frozen else 0)
