@@ -1,0 +1,56 @@
+"""The set-up of a kit: where each drum stands, and how many pedals the kick has."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import voice
+
+WAYS = ("right-handed", "left-handed", "open-handed")
+Stand = tuple[float, float]  # to the right of the player, and away, in arm's lengths
+
+_STANDARD: dict[str, Stand] = {
+    "hat_closed": (-0.6, 0.2), "hat_half": (-0.6, 0.2), "hat_open": (-0.6, 0.2), "crash": (-0.5, 0.5),
+    "splash": (-0.2, 0.5), "snare": (-0.1, 0.0), "cross_stick": (-0.1, 0.0), "tom_high": (0.1, 0.3),
+    "tom_mid": (0.5, 0.3), "tom_low": (1.0, 0.0), "ride": (1.1, 0.3), "ride_bell": (1.1, 0.3),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class KitSetup:
+    """A right-handed player's kit; a left-handed one has it mirrored.
+
+    stands: voice -> where it stands, in arm's lengths; kick_pedals: 1, or 2 for a double pedal.
+    """
+
+    name: str = "standard"
+    stands: Mapping[str, Stand] = field(default_factory=lambda: dict(_STANDARD))
+    kick_pedals: int = 1
+
+    def __post_init__(self) -> None:
+        if self.kick_pedals not in (0, 1, 2):
+            raise InputError(f"A kit has no, one or two kick pedals, not {self.kick_pedals}.")
+        for name, (right, away) in self.stands.items():
+            voice(name)
+            if not (abs(right) <= 5 and abs(away) <= 5):
+                raise InputError(
+                    f"{name} stands ({right:g}, {away:g}) arm's lengths away: no arm reaches further than 5."
+                )
+
+    def __hash__(self) -> int:
+        return hash((self.name, self.kick_pedals))
+
+    def stand_of(self, voice_name: str) -> Stand:
+        """Where a voice is struck; what the set-up does not name stands in the middle."""
+        return self.stands.get(voice_name, _STANDARD.get(voice_name, (0.0, 0.2)))
+
+    def distance(self, one: str, other: str) -> float:
+        """From one voice to another, in arm's lengths."""
+        (a, b), (c, d) = self.stand_of(one), self.stand_of(other)
+        return math.hypot(a - c, b - d)
+
+
+STANDARD = KitSetup()
+DOUBLE_PEDAL = KitSetup("double pedal", kick_pedals=2)
+SETUPS = {s.name: s for s in (STANDARD, DOUBLE_PEDAL)}
