@@ -33,11 +33,11 @@ def _once_s(work: Callable[[], object]) -> float:
 def edits() -> None:
     """What runs on the GUI thread, or did."""
     from ghoststep.craft.ghosts import proposals
-    from ghoststep.craft.sticking import sticking
     from ghoststep.files.keymap import general_midi_keys
     from ghoststep.files.midi_out import write_midi
     from ghoststep.files.project import save_project
     from ghoststep.files.textgrid import parse_grid
+    from ghoststep.judge.hands import sticking
     from ghoststep.session.document.differences import words
     from ghoststep.session.document.document import Document
     from ghoststep.session.edits.door import applied, opened

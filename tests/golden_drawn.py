@@ -8,10 +8,12 @@ import random
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from ghoststep.craft import ghosts, rudiments, sticking
+from ghoststep.craft import ghosts
 from ghoststep.feel.ornaments import spelled_out
 from ghoststep.feel.perform import perform
 from ghoststep.files import textgrid, textgrid_out
+from ghoststep.judge import hands, kit_setup
+from ghoststep.judge.line import line, names
 from ghoststep.music import spots
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
@@ -145,8 +147,8 @@ def _text(groove: Groove) -> object:
 
 
 def _hands(groove: Groove) -> object:
-    line = sticking.line(groove)
-    return [sorted(sticking.sticking(groove, way).items()) for way in sticking.WAYS], line, rudiments.named(line)
+    told = [(m.tick, m.letters) for m in line(groove)]
+    return [sorted(hands.sticking(groove, way).items()) for way in kit_setup.WAYS], told, names(groove)
 
 
 def _ghosts(groove: Groove) -> object:

@@ -5,11 +5,13 @@ from dataclasses import fields, replace
 
 import mido
 
-from ghoststep.craft import accents, ghosts, rudiments, sticking
+from ghoststep.craft import accents, ghosts
 from ghoststep.feel.ornaments import spelled_out
 from ghoststep.feel.perform import perform
 from ghoststep.files import hits, midi_in, schema, textgrid
 from ghoststep.files.keymap import general_midi_keys
+from ghoststep.judge import hands as judge_hands
+from ghoststep.judge import names as judge_names
 from ghoststep.listen.reading import Hints
 from ghoststep.music import kit, ornaments, rules, touch
 from ghoststep.music.errors import InputError, tidy
@@ -25,7 +27,7 @@ from ghoststep.session.language.verb import do
 from ghoststep.work import corrections
 from ghoststep.work.grooves import heard_performance
 
-COVERED = (accents, ghosts, merge, rudiments, rules, schema, sticking, textgrid)
+COVERED = (accents, ghosts, judge_hands, judge_names, merge, rules, schema, textgrid)
 
 STICKINGS = (
     "RLRL", "RRLL", "RLRRLRLL", "RLLRLRRL", "RRLRLLRL", "RLRRLLRLRRLL", "RRLLR", "RLLRRL", "RRLLRRL", "RRLLRRLLR",
@@ -178,7 +180,7 @@ def names() -> str:
     """What stickings are called, and what the accent shapes accent."""
     lines = []
     for hands in STICKINGS:
-        found = rudiments.named([(5040 * i, limb) for i, limb in enumerate(hands)])
+        found = judge_names.named([judge_names.Moment(5040 * i, limb) for i, limb in enumerate(hands)])
         lines.append(f"{hands}: {'; '.join(str(n) for n in found)}")
     for text in ("beat", "off-beat", "backbeat", "groups", "every 3", "every 3 from 2", "1,3,4", "every 0", "every 65"):
         for m in (Meter(4, 4), Meter(7, 8, (2, 2, 3)), Meter(11, 4, (4, 4, 3)), Meter(12, 8)):
@@ -221,7 +223,7 @@ def proposed() -> str:
             out.append(f"{p.name}: {' '.join(f'{h.position_ticks}/{h.velocity}{h.limb}' for h in p.hits)}")
         for many in (1, 2, 3, 5):
             out.append(f"{many}: {[h.position_ticks for h in ghosts.ghosts(groove, many, second_only=many == 2)]}")
-        hands = sticking.sticking(groove)
+        hands = judge_hands.sticking(groove)
         out.append(" ".join(f"{i}{limb}" for i, limb in sorted(hands.items())))
         for name in ("flam", "drag", "roll5", "roll7", "press", "roll", "double", "roll6", "ruff"):
             try:

@@ -19,12 +19,16 @@ from tests import golden_drawn as drawn
 from tests import golden_drawn_files as drawn_files
 from tests import golden_more as more
 
-from ghoststep.craft import ghosts, rudiments, sticking
+from ghoststep.craft import ghosts
 from ghoststep.feel import blend, looseness, measure, swing_measure, transfer
 from ghoststep.feel import touching as feel_touching
 from ghoststep.feel.perform import perform
 from ghoststep.files import analysis, hits, keymap, midi_in, midi_out, schema, textgrid, textgrid_out
 from ghoststep.files.keymap import general_midi_keys
+from ghoststep.judge import hands as judge_hands
+from ghoststep.judge import names as judge_names
+from ghoststep.judge.line import line as line_of
+from ghoststep.judge.line import names as names_of
 from ghoststep.listen.reading import Hints
 from ghoststep.music import errors, feel, meter, ornaments, pattern, spots, time
 from ghoststep.music.errors import InputError
@@ -49,9 +53,9 @@ from ghoststep.work.grooves import analysis_of, heard_performance
 COVERED = (
     blend, feel_touching, keymap, looseness, measure, swing_measure, transfer,
     analysis, arguments, choosing, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
-    merge, meter, midi_in, midi_out, ornaments, pattern, rudiments, rules, schema, shelf, spot_words, spots, sticking,
-    stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb, version_edits,
-    versions, feel_verbs, hit_verbs, time_verbs,
+    merge, meter, midi_in, midi_out, ornaments, judge_hands, judge_names, pattern, rules, schema, shelf, spot_words,
+    spots, stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb,
+    version_edits, versions, feel_verbs, hit_verbs, time_verbs,
 )  # fmt: skip
 GOLDEN = Path(__file__).parent / "golden"
 WRITE = os.environ.get("GHOST_STEP_GOLDEN") == "write"
@@ -184,10 +188,10 @@ def said_of(groove: Groove) -> str:
     for proposal in ghosts.proposals(groove):
         lines.append(f"{proposal.name}: {' '.join(f'{h.position_ticks}/{h.velocity}{h.limb}' for h in proposal.hits)}")
     for way in ("right-handed", "left-handed", "open-handed"):
-        hands_of = sticking.sticking(groove, way)
+        hands_of = judge_hands.sticking(groove, way)
         lines.append(f"{way}: {' '.join(f'{i}{limb}' for i, limb in sorted(hands_of.items()))}")
-    lines.append(f"line {sticking.line(groove)}")
-    lines += [str(n) for n in rudiments.named(sticking.line(groove))]
+    lines.append(f"line {[(m.tick, m.letters) for m in line_of(groove)]}")
+    lines += [str(n) for n in names_of(groove)]
     lines += [f"thinned {len(ghosts.thinned(groove, groove.pattern.hits, p))}" for p in (10, 50, 90)]
     for name, under in (("snare", ("kick",)), ("kick", ())):
         lines.append(f"filled {name} {[h.position_ticks for h in ghosts.filled(groove, name, under)]}")

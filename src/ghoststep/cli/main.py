@@ -127,6 +127,17 @@ def _edit_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--list", action="store_true", help="print every command and end")
 
 
+def _check_options(parser: argparse.ArgumentParser) -> None:
+    _groove_options(parser)
+    parser.add_argument("--player", default="working", metavar="learner|working|virtuoso", help="who is to play it")
+    parser.add_argument("--way", default="right-handed", metavar="right-handed|left-handed|open-handed")
+    parser.add_argument("--pedals", type=int, default=1, choices=(1, 2), help="pedals of the kick")
+    parser.add_argument(
+        "--allow", action="append", default=[], metavar="loop|machine|two drummers", help="what the part may be"
+    )
+    parser.add_argument("--json", type=Path, metavar="OUT", help="write the report")
+
+
 def _feel_file_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, nargs="?", help="a recording, MIDI file, project, text grid or feel")
     parser.add_argument("-o", "--out", type=Path, metavar="OUT.feel.json", help="write the feel")
@@ -213,6 +224,12 @@ def _show() -> Work:
     return show
 
 
+def _check() -> Work:
+    from ghoststep.cli.checking import check
+
+    return check
+
+
 def _edit() -> Work:
     from ghoststep.cli.editing import edit
 
@@ -228,4 +245,5 @@ _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser
     "render": (_render, _render_options),
     "show": (_show, _show_options),
     "edit": (_edit, _edit_options),
+    "check": (_check, _check_options),
 }

@@ -25,7 +25,7 @@ _EASY_S, _BURST_S, _SHARED_S, _SHARED_TIME_S = 0.14, 1 / 12, 0.2, 0.14
 # A hand leaves the cymbals it keeps time on less readily than any drum; a stroke of the same hand where two should
 # share costs a little more than leaving.
 _USUAL, _USUAL_TIME, _REPEATED = 0.45, 1.0, 1.15
-_LEAD, _CROSSED, _TRAVEL, _TOO_FAST, _FAST = 0.12, 0.35, 0.08, 40.0, 3.0
+_LEAD, _CROSSED, _TRAVEL, _TOO_FAST, _FAST = 0.3, 0.35, 0.08, 40.0, 3.0
 _LONG_AGO_S = 1.0  # what a hand did before no longer matters
 _FEET_SHARE_S = 0.17  # kicks that come closer are shared out to both feet where there are two pedals
 _TIME_LANES = {LANE_OF_VOICE[name] for name in ("hat_closed", "ride")}

@@ -12,14 +12,14 @@ from ghoststep.music.pattern import Hit
 
 # Of strokes that are one too many, the first of these goes: time keeping before what the bar is about.
 _FIRST_GONE = (
-    "hat_closed", "hat_half", "hat_open", "ride", "ride_bell", "cross_stick", "splash", "tom_mid", "tom_high", "tom_low",
-    "crash", "snare",
+    "hat_closed", "hat_half", "hat_open", "ride", "ride_bell", "cross_stick", "splash", "tom_mid", "tom_high",
+    "tom_low", "crash", "snare",
 )  # fmt: skip
 _NEARLY = 0.08  # of the limit: what lies so near it on either side is hard, since players differ
 
 
 def too_many(played: Played, setup: KitSetup) -> Iterator[Finding]:
-    """Three hands, one limb on two things, a hat open and shut, an open hat the foot closes, no pedal."""
+    """Three hands, one limb on two things, two hats, an open hat the foot closes, no pedal."""
     for tick, indices in played.moments.items():
         if len(indices) > 1:
             yield from _at_once(played, tick, indices)
@@ -34,7 +34,7 @@ def _at_once(played: Played, tick: int, indices: list[int]) -> Iterator[Finding]
     if len(hats) > 1:
         yield _made(played, "two hats", tick, hats, f"{began(listed(hats))} at once: a hat is open or shut.",
                     _gone(played, hats, tick))  # fmt: skip
-    elif pedal and hats and hats[0].voice in ("hat_open", "hat_half"):
+    if pedal and hats and hats[0].voice in ("hat_open", "hat_half"):
         why = "The foot closes the hat at the very moment the stick plays it open."
         mends = (
             f"remove hat_pedal {at_words(played, tick)}",

@@ -23,14 +23,17 @@ def line(groove: Groove, limbs: Mapping[int, str] | None = None) -> list[Moment]
 def _spelled(groove: Groove) -> list[Moment]:
     rows: dict[int, list[str | int | bool]] = {}
     for h in spelled_out(groove).pattern.hits:
-        row = rows.setdefault(h.position_ticks, ["", 0, False])
+        row = rows.setdefault(h.position_ticks, ["", 0, False, False])
         if h.grace:
             row[1] = int(row[1]) + 1
         else:
             row[0] = str(row[0]) + h.limb_letter
             row[2] = row[2] or h.role is Role.ACCENT
+            row[3] = row[3] or h.stroke == "buzz"
     return [
-        Moment(t, limb_order(str(rows[t][0])), int(rows[t][1]), bool(rows[t][2])) for t in sorted(rows) if rows[t][0]
+        Moment(t, limb_order(str(letters)), int(number), bool(accent), bool(buzz))
+        for t, (letters, number, accent, buzz) in sorted(rows.items())
+        if letters
     ]
 
 

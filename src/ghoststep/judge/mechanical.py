@@ -27,6 +27,11 @@ def mechanical(played: Played) -> Iterator[Finding]:
     yield from _spread(played, found)
 
 
+def _touched(name: str) -> tuple[str, ...]:
+    """A player's touch for one voice, for all, or the whole player."""
+    return f"{_ITS_TOUCH} for {name}", _ITS_TOUCH, _A_PLAYER
+
+
 def _of(played: Played, name: str, tick: int, voices: tuple[str, ...], why: str, sure: float, *mends: str) -> Finding:
     bar = played.groove.pattern.frame.spot_at(tick).bar
     return Finding("mechanical", name, bar, tick, played.spot(tick), voices, why, sure, mends=mends)
@@ -40,13 +45,13 @@ def _equal_strokes(played: Played) -> Iterator[Finding]:
         if name in ("snare", "cross_stick") and len(accents) >= _BACKBEATS and np.ptp(s.velocity[accents]) == 0:
             tick = int(s.ticks[accents[0]])
             why = f"All {len(accents)} accents of {the_voice(name)} have the velocity {s.velocity[accents[0]]:.0f}."
-            yield _of(played, "equal backbeats", tick, (name,), why, 0.9, f"{_ITS_TOUCH} for {name}", _ITS_TOUCH)
+            yield _of(played, "equal backbeats", tick, (name,), why, 0.9, *_touched(name))
         mine = s.of(name)
         start, length = _longest_run(s.velocity[mine])
         if length >= _RUN:
             tick = int(s.ticks[mine[start]])
             why = f"{length} strokes of {the_voice(name)} in a row have the velocity {s.velocity[mine[start]]:.0f}."
-            yield _of(played, "equal strokes", tick, (name,), why, 0.9, f"{_ITS_TOUCH} for {name}", _ITS_TOUCH)
+            yield _of(played, "equal strokes", tick, (name,), why, 0.9, *_touched(name))
 
 
 def _longest_run(values: np.ndarray) -> tuple[int, int]:
@@ -88,7 +93,7 @@ def _spread(played: Played, d: Deviations) -> Iterator[Finding]:
     ms = spread(d.time_ms)
     if ms < _STRAIGHT_MS and np.ptp(d.voice_ms) < 2 * _STRAIGHT_MS:
         why = f"All {number} strokes lie exactly where their voice lies: a spread of {ms:.1f} ms."
-        yield _of(played, "no spread", 0, (), why, 0.9, _ITS_TIME)
+        yield _of(played, "no spread", 0, (), why, 0.9, _ITS_TIME, _A_PLAYER)
         return
     memory, pairs = memory_of(d)
     shared, together = shared_of(d)

@@ -16,6 +16,7 @@ from ghoststep.music.kit import LIMB_LETTERS, OTHER_HAND
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 _NUMBER_WORDS = {2: "twice", 3: "three times", 4: "four times", 5: "five times", 6: "six times"}
+_BOUNCES = 4
 _LONGEST_CELL, _LONGEST_UNIT = 8, TICKS_PER_QUARTER // 2
 _RUDIMENT_COST, _TIMES_COST, _FRAME = 2.0, 1.0, 2
 _SHORT = 6  # a rudiment of so few plain strokes is only heard as one from a beat or an accent on
@@ -28,6 +29,7 @@ class Moment(NamedTuple):
     letters: str
     graces: int = 0
     accent: bool = False
+    buzz: bool = False
 
     @property
     def hands(self) -> str:
@@ -107,7 +109,13 @@ def _shortest(line: Sequence[Moment]) -> list[_Token]:
     place = {i: k for k, i in enumerate(hands)}
     for i in range(number - 1, -1, -1):
         plain = _Token("", 1, float(len(line[i].letters)), "")
-        options = [plain, *_rudiments(line, i), *_under_hands(line, hands, place, i), *_cells(line, i)]
+        options = [
+            plain,
+            *_bounces(line, i),
+            *_rudiments(line, i),
+            *_under_hands(line, hands, place, i),
+            *_cells(line, i),
+        ]
         costs = [
             (t.cost + best[i + t.size][0], t.kind != "rudiment", best[i + t.size][1] + bool(t.kind)) for t in options
         ]
@@ -123,6 +131,14 @@ def _shortest(line: Sequence[Moment]) -> list[_Token]:
     return out
 
 
+def _bounces(line: Sequence[Moment], at: int) -> list[_Token]:
+    """A roll of bounced strokes: four or more of the hands in a row."""
+    size = 0
+    while at + size < len(line) and line[at + size].buzz and line[at + size].letters in ("R", "L"):
+        size += 1
+    return [_Token("multiple bounce roll", size, _RUDIMENT_COST, "rudiment")] if size >= _BOUNCES else []
+
+
 def _rudiments(line: Sequence[Moment], at: int) -> list[_Token]:
     """Rudiments that begin here, where one limb plays at a time, each as often as it comes."""
     if at + 1 >= len(line):
@@ -130,8 +146,8 @@ def _rudiments(line: Sequence[Moment], at: int) -> list[_Token]:
     key = line[at].letters + line[at + 1].letters
     out = []
     for r in by_beginning().get(key, ()) if len(key) == 2 else ():
-        times, size = 0, len(r.letters)
-        while _is_at(r, line, at + times * size):
+        times, size, other = 0, len(r.letters), r.mirrored()
+        while _is_at(r, line, at + times * size) or (times and _is_at(other, line, at + times * size)):
             times += 1
         if times:
             cost = _RUDIMENT_COST + (_TIMES_COST if times > 1 else 0.0)
@@ -189,11 +205,12 @@ def _stands_out(row: Sequence[Moment], unit: float) -> bool:
 
 
 def _cells(line: Sequence[Moment], at: int) -> list[_Token]:
-    """Cells of all limbs that repeat from here on, one limb at a time: "R L K twice"; two strokes from three rounds on."""
+    """Cells of all limbs that repeat from here on, one limb at a time: "R L K twice"; of two from three on."""
     out = []
     for size in range(2, min(_LONGEST_CELL, (len(line) - at) // 2) + 1):
         cell = line[at : at + size]
-        if len({m.letters for m in cell}) == 1 or any(len(m.letters) > 1 for m in cell):
+        letters = "".join(m.letters for m in cell)
+        if len(letters) > size or len(set(letters)) == 1 or letters in ("RL", "LR"):  # single strokes have a name
             continue
         times = 1
         while _again(line, at, size, times):

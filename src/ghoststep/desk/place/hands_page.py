@@ -2,10 +2,11 @@
 
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QListWidget
 
-from ghoststep.craft.rudiments import Named, named
-from ghoststep.craft.sticking import WAYS, line
 from ghoststep.desk.parts.page import Page
 from ghoststep.desk.parts.widgets import label
+from ghoststep.judge.kit_setup import WAYS
+from ghoststep.judge.line import names
+from ghoststep.judge.names import Named
 from ghoststep.music.pattern import Pattern
 from ghoststep.session.edits.rules import clashes
 
@@ -60,7 +61,7 @@ class HandsPage(Page):
         count = len(clashes(pattern)) if pattern.rules.linear and small else 0
         self._clashes.setText(f"{count} spot{'s' if count != 1 else ''} where limbs strike together")
         self._clashes.setVisible(bool(count))
-        self._found = named(line(self.studio.groove)) if small else []
+        self._found = names(self.studio.groove) if small else []
         self._list.blockSignals(True)
         self._list.clear()
         self._list.addItems([f"bar {pattern.frame.spot_at(n.start_ticks).bar}: {n.words}" for n in self._found])

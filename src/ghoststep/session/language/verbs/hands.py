@@ -2,28 +2,58 @@
 
 from dataclasses import replace
 
-from ghoststep.craft.rudiments import named
-from ghoststep.craft.sticking import WAYS, line, sticking
+from ghoststep.judge.alternatives import alternatives
+from ghoststep.judge.hands import Taste, sticking
+from ghoststep.judge.kit_setup import WAYS
+from ghoststep.judge.line import names
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LIMB_LETTERS
 from ghoststep.session.edits import time_edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.edits.rules import clashes
-from ghoststep.session.language.kinds import OneOf
+from ghoststep.session.language.kinds import Amount, Number, OneOf
 from ghoststep.session.language.stand import Done, Stand, edited, settled
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
 
 
-@verb("sticking", "works out which limb plays what", Param("way", OneOf("way to play", WAYS), default="right-handed"))
-def _sticking(stand: Stand, way: str = "right-handed") -> Done:
-    pattern = stand.document.groove.pattern
-    found = sticking(stand.document.groove, way)
+@verb(
+    "sticking",
+    "works out which limb plays what: the easiest way or another of the three best; given limbs stay where asked",
+    Param("way", OneOf("way to play", WAYS), default="right-handed"),
+    Param("given", OneOf("what becomes of limbs that are given", ("keep", "anew")), default="anew"),
+    Param(
+        "choice",
+        Number("an alternative", low=1, high=3, whole=True, signed=False, name="1-3"),
+        key="choice",
+        default=None,
+    ),
+    Param("start", OneOf("hand", ("left", "right")), key="start", default=None),
+    example="sticking right-handed start left",
+)
+def _sticking(
+    stand: Stand,
+    way: str = "right-handed",
+    given: str = "anew",
+    choice: Amount | None = None,
+    start: str | None = None,
+) -> Done:
+    groove = stand.document.groove
+    pattern, keep = groove.pattern, given == "keep"
+    about = ""
+    if choice is not None:
+        ways = alternatives(groove, way, keep=keep)
+        if choice.value > len(ways):
+            raise InputError(f"There are only {count(len(ways), 'way')} to stick this part.")
+        found, about = ways[int(choice.value) - 1].limbs, f", {ways[int(choice.value) - 1].about}"
+    else:
+        taste = Taste(first={"left": "L", "right": "R"}.get(start or "", ""))
+        found, about = sticking(groove, way, taste=taste, keep=keep), f", starting {start}" if start else ""
     changed = {i: replace(pattern.hits[i], limb=x) for i, x in found.items() if pattern.hits[i].limb_letter != x}
     if not changed:
-        return f"Already played {way}", stand
+        return f"Already played {way}{about}", stand
     new = pattern.with_hits(changed.keys(), changed.values())
-    words = f"Sticking {way}: {count(len(changed), 'hit')} to another limb"
+    words = f"Sticking {way}{about}: {count(len(changed), 'hit')} to another limb"
     return settled(stand, (words, stand.document.with_groove(pattern=new)))
 
 
@@ -97,7 +127,7 @@ def _ring(stand: Stand, wanted: str) -> Done:
 @verb("names", "says which rudiments and repeating cells are in the sticking")
 def _names(stand: Stand) -> Done:
     pattern = stand.document.groove.pattern
-    found = named(line(stand.document.groove))
+    found = names(stand.document.groove)
     if not found:
         return "No rudiment and no repeating cell in the sticking", stand
     return "; ".join(f"bar {pattern.frame.spot_at(n.start_ticks).bar}: {n.words}" for n in found), stand

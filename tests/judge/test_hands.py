@@ -1,8 +1,9 @@
 import pytest
 
-from ghoststep.craft.rudiments import named
-from ghoststep.craft.sticking import WAYS, line, sticking
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.judge.hands import sticking
+from ghoststep.judge.kit_setup import WAYS
+from ghoststep.judge.line import names
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
@@ -71,7 +72,7 @@ def test_a_long_busy_groove_is_worked_out(way: str) -> None:
 def typed(letters: str) -> list[str]:
     groove = parse_grid(f"snare {'x' * 16}")
     _, stand = do(Stand(Document("x", groove)), f"hands {letters} on snare")
-    return [n.words for n in named(line(stand.document.groove))]
+    return [n.words for n in names(stand.document.groove)]
 
 
 @pytest.mark.parametrize(
@@ -81,8 +82,8 @@ def typed(letters: str) -> list[str]:
         ("LRLLRLRR", "paradiddle"),
         ("RLLRLRRL", "inverted paradiddle"),
         ("RRLRLLRL", "reversed paradiddle"),
-        ("RL", "single strokes"),
-        ("RRLL", "double strokes"),
+        ("RL", "single-stroke roll"),
+        ("RRLL", "double-stroke roll"),
     ],
 )
 def test_rudiments_are_named(letters: str, name: str) -> None:
@@ -93,9 +94,9 @@ def test_cells_of_hands_and_feet_are_named() -> None:
     groove = parse_grid("snare -x--x--x--------\ntom_low --x--x--x-------\nkick x--x--x---------")
     _, stand = do(Stand(Document("x", groove)), "limb R on snare")
     _, stand = do(stand, "limb L on tom_low")
-    assert [n.words for n in named(line(stand.document.groove))] == ["K R L three times"]
+    assert [n.words for n in names(stand.document.groove)] == ["K R L three times"]
     uneven = parse_grid("snare -x---x---x------\nkick x--x----x-------")
-    assert not named(line(uneven))
+    assert not names(uneven)
 
 
 def test_clashes_are_where_two_limbs_meet() -> None:

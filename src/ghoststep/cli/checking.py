@@ -1,0 +1,58 @@
+"""`ghost-step check`."""
+
+import argparse
+import json
+
+from ghoststep.files.feels import use_shelf
+from ghoststep.files.keymap import read_keys
+from ghoststep.files.places import keys_file
+from ghoststep.files.safe import check_outputs, shown, write_text
+from ghoststep.judge.check import Report, Terms, checked
+from ghoststep.judge.finding import Finding
+from ghoststep.judge.kit_setup import SETUPS
+from ghoststep.judge.limits import playable_to
+from ghoststep.judge.players import player
+from ghoststep.work.checking import as_json, with_mends
+from ghoststep.work.grooves import open_document
+
+
+def check(options: argparse.Namespace) -> int:
+    """Say what no drummer could play in a groove, what none would, what gives a machine away, and what mends it."""
+    use_shelf()
+    check_outputs((options.json,), (options.groove,))
+    document = open_document(options.groove, read_keys(keys_file()))
+    setup = SETUPS["double pedal" if options.pedals == 2 else "standard"]
+    terms = Terms(player(options.player), options.way, setup, frozenset(options.allow))
+    report = checked(document.groove, terms)
+    findings, untried = with_mends(document.groove, report, terms)
+    if options.json is not None:
+        write_text(options.json, json.dumps(as_json(report, findings), indent=1, ensure_ascii=False) + "\n")
+    print("\n".join(_told(report, findings, untried)))
+    if options.json is not None:
+        print(f"{shown(options.json)} written")
+    return 0
+
+
+def _told(report: Report, findings: list[Finding], untried: int) -> list[str]:
+    out = []
+    for f in findings:
+        out.append(f"bar {f.bar} {f.spot}  {f.kind}: {f.why}")
+        out += [f"    mend: {phrase}" for phrase in f.mends[:3]]
+    if untried:
+        out.append(f"(mends of the last {untried} findings were not tried)")
+    if not findings:
+        out.append("Nothing found: a drummer could play it, and would.")
+    likeness = report.likeness
+    out.append(f"Like a player: {likeness.score * 100:.0f} %, taken for {_TAKEN[likeness.taken_for]}")
+    out += [f"    {reason.words}" for reason in likeness.reasons]
+    top = playable_to(list(report.limits))
+    out.append(f"Playable up to {top} BPM" if top is not None else "No tempo limits it")
+    return out
+
+
+_TAKEN = {
+    "straight": "a machine",
+    "copied": "bars that were copied",
+    "dice": "dice: each stroke strays on its own",
+    "player": "a player",
+}
