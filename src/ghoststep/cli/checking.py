@@ -7,11 +7,12 @@ from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs, shown, write_text
-from ghoststep.judge.check import Report, Terms, checked
+from ghoststep.judge.check import Report, checked
 from ghoststep.judge.finding import Finding
-from ghoststep.judge.kit_setup import SETUPS
+from ghoststep.judge.kit_setup import DOUBLE_PEDAL, STANDARD
 from ghoststep.judge.limits import playable_to
-from ghoststep.judge.players import player
+from ghoststep.judge.words import began
+from ghoststep.session.document.judged import Judged
 from ghoststep.work.checking import as_json, with_mends
 from ghoststep.work.grooves import open_document
 
@@ -21,16 +22,22 @@ def check(options: argparse.Namespace) -> int:
     use_shelf()
     check_outputs((options.json,), (options.groove,))
     document = open_document(options.groove, read_keys(keys_file()))
-    setup = SETUPS["double pedal" if options.pedals == 2 else "standard"]
-    terms = Terms(player(options.player), options.way, setup, frozenset(options.allow))
-    report = checked(document.groove, terms)
-    findings, untried = with_mends(document.groove, report, terms)
+    judged = _told_by(options, document.judged)
+    report = checked(document.groove, judged.terms, judged.meant)
+    findings, untried = with_mends(document.groove, report, judged.terms)
     if options.json is not None:
         write_text(options.json, json.dumps(as_json(report, findings), indent=1, ensure_ascii=False) + "\n")
     print("\n".join(_told(report, findings, untried)))
     if options.json is not None:
         print(f"{shown(options.json)} written")
     return 0
+
+
+def _told_by(options: argparse.Namespace, judged: Judged) -> Judged:
+    """What the project is checked against, with what the options say otherwise."""
+    setup = {None: judged.setup, 1: STANDARD.name, 2: DOUBLE_PEDAL.name}[options.pedals]
+    styles = tuple(dict.fromkeys([*judged.styles, *options.allow]))
+    return Judged(options.player or judged.player, options.way or judged.way, setup, styles, judged.meant)
 
 
 def _told(report: Report, findings: list[Finding], untried: int) -> list[str]:
@@ -45,6 +52,7 @@ def _told(report: Report, findings: list[Finding], untried: int) -> list[str]:
     likeness = report.likeness
     out.append(f"Like a player: {likeness.score * 100:.0f} %, taken for {_TAKEN[likeness.taken_for]}")
     out += [f"    {reason.words}" for reason in likeness.reasons]
+    out.append(began(report.difficulty.words))
     top = playable_to(list(report.limits))
     out.append(f"Playable up to {top} BPM" if top is not None else "No tempo limits it")
     return out

@@ -118,6 +118,7 @@ def _groove_options(parser: argparse.ArgumentParser) -> None:
 def _show_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--diff", type=Path, metavar="OTHER", help="print what is different in another groove instead")
+    parser.add_argument("--describe", action="store_true", help="print it in the sentences a drummer would use instead")
 
 
 def _edit_options(parser: argparse.ArgumentParser) -> None:
@@ -129,11 +130,11 @@ def _edit_options(parser: argparse.ArgumentParser) -> None:
 
 def _check_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
-    parser.add_argument("--player", default="working", metavar="learner|working|virtuoso", help="who is to play it")
-    parser.add_argument("--way", default="right-handed", metavar="right-handed|left-handed|open-handed")
-    parser.add_argument("--pedals", type=int, default=1, choices=(1, 2), help="pedals of the kick")
+    parser.add_argument("--player", metavar="learner|working|virtuoso", help="who is to play it (working)")
+    parser.add_argument("--way", metavar="right-handed|left-handed|open-handed")
+    parser.add_argument("--pedals", type=int, choices=(1, 2), help="pedals of the kick (1)")
     parser.add_argument(
-        "--allow", action="append", default=[], metavar="loop|machine|two drummers", help="what the part may be"
+        "--allow", action="append", default=[], metavar="loop|machine|two-drummers", help="what the part may be"
     )
     parser.add_argument("--json", type=Path, metavar="OUT", help="write the report")
 

@@ -14,6 +14,7 @@ from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.files.sound import check_sound_name, sound_writer
 from ghoststep.files.textgrid_out import grid_text
+from ghoststep.judge.described import described
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
@@ -152,10 +153,14 @@ def render(options: argparse.Namespace) -> int:
 
 
 def show(options: argparse.Namespace) -> int:
-    """Print a groove as a text grid with what is in it, or what is different in another one."""
+    """Print a groove as a text grid, in a drummer's sentences, or what is different in another one."""
     keys = read_keys(keys_file())
     groove = open_groove(options.groove, keys)
-    if options.diff is None:
+    if options.describe and options.diff is not None:
+        raise InputError("--describe tells one groove and --diff compares two: give one of them.")
+    if options.describe:
+        print("\n".join(s.words for s in described(groove)))
+    elif options.diff is None:
         print("\n".join(f"# {line}" for line in summary_line(groove)))
         print(grid_text(groove), end="")
     else:

@@ -4,6 +4,7 @@ Every struct refuses fields it does not know, so a damaged file is noticed; a ne
 before anything else is read. docs/project-format.md describes the same for people.
 """
 
+from dataclasses import asdict
 from typing import Any
 
 import msgspec
@@ -25,6 +26,7 @@ from ghoststep.music.rules import GridPassage, Rules
 from ghoststep.music.time import TempoMap, checked_tempo_bpm, step_ticks
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document, Listening, Snapshot, Verdict
+from ghoststep.session.document.judged import Judged
 
 VERSION = 4
 MAX_KEY = 1 << 62
@@ -151,6 +153,16 @@ class VerdictRow(msgspec.Struct, forbid_unknown_fields=True):
     when: str
 
 
+class JudgedRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
+    """What the check is told."""
+
+    player: str = Judged().player
+    way: str = Judged().way
+    setup: str = Judged().setup
+    styles: tuple[str, ...] = ()
+    meant: tuple[str, ...] = ()
+
+
 class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     version: int
     name: str
@@ -162,6 +174,7 @@ class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     verdicts: list[VerdictRow] = []
     # From version 4 on.
     next_key: int = FIRST_OWN_KEY
+    judged: JudgedRow = msgspec.field(default_factory=JudgedRow)
 
 
 def groove_row(groove: Groove) -> GrooveRow:
@@ -236,6 +249,7 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
         [(s.name, groove_row(s.groove)) for s in document.snapshots],
         [VerdictRow(v.chosen, v.among, v.when) for v in document.verdicts],
         document.next_key,
+        JudgedRow(**asdict(document.judged)),
     )
 
 
@@ -246,7 +260,8 @@ def document_from(row: DocumentRow) -> Document:
     verdicts = tuple(Verdict(v.chosen, v.among, v.when) for v in row.verdicts)
     if not FIRST_OWN_KEY <= row.next_key < MAX_KEY:
         raise InputError(f"The next key {row.next_key} is none.")
-    document = Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key)
+    judged = Judged(**msgspec.structs.asdict(row.judged))
+    document = Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key, judged)
     return document if row.version >= KEYS_SINCE else with_keys(document)
 
 

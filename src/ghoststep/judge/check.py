@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from ghoststep.judge.difficulty import Difficulty, difficulty
 from ghoststep.judge.finding import STYLES, Finding
 from ghoststep.judge.hands import PLAIN, along, graces
 from ghoststep.judge.impossible import too_fast, too_many
@@ -59,6 +60,10 @@ class Report:
     @cached_property
     def names(self) -> list[Named]:
         return names(self.played.groove, self.limbs)
+
+    @cached_property
+    def difficulty(self) -> Difficulty:
+        return difficulty(self.played, list(self.limits))
 
     @cached_property
     def likeness(self) -> Likeness:

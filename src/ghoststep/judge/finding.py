@@ -9,7 +9,7 @@ KINDS = ("impossible", "hard", "unlikely", "mechanical", "unclear", "balance")
 STYLES: dict[str, tuple[str, ...]] = {
     "loop": ("same bars",),
     "machine": ("same bars", "equal strokes", "equal backbeats", "even doubles", "no spread", "no memory"),
-    "two drummers": ("three hands", "hands clash", "too fast", "far", "through the crash", "no time for a ghost"),
+    "two-drummers": ("three hands", "hands clash", "too fast", "far", "through the crash", "no time for a ghost"),
 }
 
 
@@ -35,7 +35,7 @@ class Finding:
     def key(self) -> str:
         """The same after edits that do not touch it; that is how "meant so" is kept."""
         about = ",".join(str(k) for k in self.hits) if self.hits and all(self.hits) else f"bar {self.bar} {self.spot}"
-        return f"{self.name}: {about if self.hits else ', '.join(self.voices)}"
+        return f"{self.name}: {about if self.hits else ', '.join(self.voices) or 'all of it'}"
 
     @property
     def rank(self) -> int:

@@ -34,7 +34,7 @@ class Reason:
 
     @property
     def words(self) -> str:
-        value = f"{self.value:.2g}{f' {self.unit}' if self.unit else ''}"
+        value = f"{self.value:.0f} %" if self.unit == "%" else f"{self.value:.2g} {self.unit}".strip()
         return f"{self.measure} {value} (players {self.low:g} to {self.high:g})"
 
 

@@ -1,67 +1,20 @@
 """Checking a document: mends that are tried before they are offered, and the report as JSON."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Any
 
 from ghoststep.judge.check import Report, Terms, checked
 from ghoststep.judge.finding import Finding
 from ghoststep.judge.likeness import Likeness
-from ghoststep.music.errors import Cancelled, InputError
+from ghoststep.music.errors import Cancelled
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.door import opened
+from ghoststep.session.language.mending import mends_of, same
 from ghoststep.session.language.stand import Stand
-from ghoststep.session.language.verb import do
 
 TRIED = 60  # findings whose mends are tried for a file: each is a check of its own
-
-
-def mended(stand: Stand, phrases: str) -> Stand:
-    """The stand with a mend taken: one phrase, or several between semicolons."""
-    for phrase in phrases.split(";"):
-        _, stand = do(stand, phrase.strip())
-    return stand
-
-
-def mends_of(stand: Stand, finding: Finding, terms: Terms, meant: Iterable[str] = ()) -> list[str]:
-    """The phrases that take a finding away and bring no worse one, each tried on the document; none may be left."""
-    quiet = frozenset(meant)
-    before = _ranks(checked(stand.document.groove, terms, quiet).findings)
-    return [phrase for phrase in finding.mends if _helps(stand, phrase, finding, before, terms, quiet)]
-
-
-def _helps(
-    stand: Stand, phrase: str, finding: Finding, before: dict[int, int], terms: Terms, quiet: frozenset[str]
-) -> bool:
-    try:
-        after = checked(mended(stand, phrase).document.groove, terms, quiet).findings
-    except InputError:  # what cannot be done is no mend
-        return False
-    if any(_same(f, finding) for f in after):
-        return False
-    ranks = _ranks(after)
-    worst = finding.rank
-    return all(ranks.get(rank, 0) <= before.get(rank, 0) for rank in range(worst + 1)) and (
-        ranks.get(worst, 0) < before.get(worst, 0)
-    )
-
-
-def _same(one: Finding, other: Finding) -> bool:
-    """Whether it is the same fault at the same place, whatever hits are left there."""
-    return _place(one) == _place(other)
-
-
-def _place(f: Finding) -> tuple[object, ...]:
-    return f.name, f.bar, f.spot if f.hits else f.voices
-
-
-def _ranks(findings: Iterable[Finding]) -> dict[int, int]:
-    """How many findings of each kind there are, by rank."""
-    out: dict[int, int] = {}
-    for f in findings:
-        out[f.rank] = out.get(f.rank, 0) + 1
-    return out
 
 
 def with_mends(
@@ -81,7 +34,7 @@ def with_mends(
         if stopped():
             raise Cancelled("The check was stopped.")
         tried = number < TRIED
-        found = next((f for f in keyed if _same(f, finding)), finding)
+        found = next((f for f in keyed if same(f, finding)), finding)
         mends = tuple(mends_of(stand, found, terms)) if tried else ()
         out.append(replace(finding, mends=mends))
     return out, max(len(out) - TRIED, 0)
@@ -119,6 +72,7 @@ def as_json(report: Report, findings: Iterable[Finding]) -> dict[str, Any]:
         ],
         "limits_bpm": [{"bar": row.bar, "limb": row.limb, "bpm": row.whole_bpm} for row in report.limits],
         "likeness": _likeness(report.likeness),
+        "difficulty": {"score": report.difficulty.whole, **asdict(report.difficulty)},
     }
 
 

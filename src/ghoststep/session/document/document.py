@@ -13,6 +13,7 @@ from ghoststep.listen.reading import Hints
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import FIRST_OWN_KEY
 from ghoststep.music.performance import Performance
+from ghoststep.session.document.judged import Judged
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,6 +78,7 @@ class Document:
     snapshots: tuple[Snapshot, ...] = ()
     verdicts: tuple[Verdict, ...] = ()
     next_key: int = FIRST_OWN_KEY  # the next hit that is put in gets it
+    judged: Judged = field(default_factory=Judged)
 
     def with_groove(self, **fields: Any) -> "Document":
         """A copy whose groove, or the pattern in it, has other fields."""

@@ -1,0 +1,109 @@
+"""Mends: phrases that take a finding away, tried before they are offered, and parts made playable by them."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from ghoststep.judge.check import Terms, checked
+from ghoststep.judge.finding import Finding
+from ghoststep.music.errors import InputError
+from ghoststep.music.groove import Groove
+from ghoststep.music.time import TempoMap, checked_tempo_bpm
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
+
+_MOST_STEPS = 200
+_OF_TEMPO = ("too fast", "far")
+
+
+def mended(stand: Stand, phrases: str) -> Stand:
+    """The stand with a mend taken: one phrase, or several between semicolons.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be done.
+    """
+    for phrase in phrases.split(";"):
+        _, stand = do(stand, phrase.strip())
+    return stand
+
+
+def mends_of(stand: Stand, finding: Finding, terms: Terms, meant: Iterable[str] = ()) -> list[str]:
+    """The phrases that take a finding away and bring no worse one, each tried on the document; none may be left."""
+    quiet = frozenset(meant)
+    before = ranks(checked(stand.document.groove, terms, quiet).findings)
+    return [phrase for phrase in finding.mends if _helps(stand, phrase, finding, before, terms, quiet)]
+
+
+def _helps(
+    stand: Stand, phrase: str, finding: Finding, before: dict[int, int], terms: Terms, quiet: frozenset[str]
+) -> bool:
+    try:
+        after = checked(mended(stand, phrase).document.groove, terms, quiet).findings
+    except InputError:  # what cannot be done is no mend
+        return False
+    if any(same(f, finding) for f in after):
+        return False
+    left = ranks(after)
+    worse = any(left.get(rank, 0) > before.get(rank, 0) for rank in range(finding.rank))
+    return not worse and left.get(finding.rank, 0) < before.get(finding.rank, 0)
+
+
+def same(one: Finding, other: Finding) -> bool:
+    """Whether it is the same fault at the same place, whatever hits are left there."""
+    return _place(one) == _place(other)
+
+
+def _place(f: Finding) -> tuple[object, ...]:
+    return f.name, f.bar, f.spot if f.hits else f.voices
+
+
+def ranks(findings: Iterable[Finding]) -> dict[int, int]:
+    """How many findings of each kind there are, by rank."""
+    out: dict[int, int] = {}
+    for f in findings:
+        out[f.rank] = out.get(f.rank, 0) + 1
+    return out
+
+
+def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple[list[str], Stand]:
+    """The phrases that make a part playable, and the stand with them: strokes to the other hand before any is left out.
+
+    Parameters
+    ----------
+    bpm
+        The tempo it has to be played at, else its own; the part keeps its own tempo.
+
+    Raises
+    ------
+    InputError
+        Where strokes that are too fast are left and no phrase helps.
+    """
+    own = stand.document.groove.tempo
+    if bpm is not None:
+        stand = replace(stand, document=stand.document.with_groove(tempo=_at(stand.document.groove, bpm)))
+    taken: list[str] = []
+    for _ in range(_MOST_STEPS):
+        found = [f for f in checked(stand.document.groove, terms).findings if f.kind == "impossible"]
+        if not found:
+            break
+        phrase = next((p for f in found if (p := _first_mend(stand, f, terms))), None)
+        if phrase is None:
+            f = found[0]
+            raise InputError(f"Bar {f.bar} {f.spot} cannot be made playable by small changes: {f.why}")
+        taken.append(phrase)
+        stand = mended(stand, phrase)
+    return taken, replace(stand, document=stand.document.with_groove(tempo=own))
+
+
+def _first_mend(stand: Stand, finding: Finding, terms: Terms) -> str | None:
+    """The first phrase that helps without slowing down."""
+    kept = replace(finding, mends=tuple(p for p in finding.mends if not p.startswith("tempo ")))
+    return next(iter(mends_of(stand, kept, terms)), None)
+
+
+def _at(groove: Groove, bpm: float) -> TempoMap:
+    """The tempo with its main tempo moved to another, and what changes along the way by as much."""
+    share = checked_tempo_bpm(bpm) / groove.tempo.main_bpm
+    begin, end = (tuple(checked_tempo_bpm(b * share) for b in row) for row in (groove.tempo.bpm, groove.tempo.to_bpm))
+    return TempoMap(groove.tempo.ticks, begin, end)

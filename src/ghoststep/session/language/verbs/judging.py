@@ -1,0 +1,111 @@
+"""Verbs of the check: who plays and on what, what a part may be, what is meant so, and parts made playable."""
+
+from dataclasses import replace
+
+from ghoststep.judge.check import checked
+from ghoststep.judge.described import described
+from ghoststep.judge.finding import STYLES, Finding
+from ghoststep.judge.kit_setup import DOUBLE_PEDAL, STANDARD, WAYS
+from ghoststep.judge.players import PLAYERS
+from ghoststep.music.errors import InputError
+from ghoststep.session.document.judged import Judged
+from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
+from ghoststep.session.language.mending import made_playable
+from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.words import count
+
+_BPM = Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM")
+
+
+def _judged(stand: Stand, words: str, judged: Judged) -> Done:
+    if judged == stand.document.judged:
+        return f"{words} already", stand
+    return words, replace(stand, document=replace(stand.document, judged=judged))
+
+
+@verb(
+    "player",
+    "who is to play it",
+    Param("who", OneOf("player", tuple(PLAYERS))),
+    example="player working",
+)
+def _player(stand: Stand, who: str) -> Done:
+    return _judged(stand, f"Checked for a {who} player", replace(stand.document.judged, player=who))
+
+
+@verb("handed", "how it is played", Param("way", OneOf("way to play", WAYS)), example="handed left-handed")
+def _handed(stand: Stand, way: str) -> Done:
+    return _judged(stand, f"Checked {way}", replace(stand.document.judged, way=way))
+
+
+@verb(
+    "pedals",
+    "one or two pedals of the kick, for the check",
+    Param("number", Number("a number of pedals", low=1, high=2, whole=True, signed=False, name="1|2")),
+    example="pedals 2",
+)
+def _pedals(stand: Stand, number: Amount) -> Done:
+    setup = DOUBLE_PEDAL if number.value == 2 else STANDARD
+    words = f"Checked with {count(int(number.value), 'kick pedal')}"
+    return _judged(stand, words, replace(stand.document.judged, setup=setup.name))
+
+
+@verb(
+    "may-be",
+    "what a part may be without being told: one loop, a machine, two drummers",
+    Param("style", OneOf("style", tuple(STYLES))),
+    Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
+    example="may-be loop on",
+)
+def _may_be(stand: Stand, style: str, switch: str = "toggle") -> Done:
+    now = style in stand.document.judged.styles
+    on = not now if switch == "toggle" else switch == "on"
+    words = f"It {'may' if on else 'may not'} be {_SAID[style]}"
+    return _judged(stand, words, stand.document.judged.with_style(style, on))
+
+
+_SAID = {"loop": "one loop", "machine": "a machine", "two-drummers": "two drummers"}
+
+
+@verb(
+    "meant",
+    "a finding of the check stays quiet",
+    Param("key", Text("FINDING")),
+    example="meant same bars: all of it",
+)
+def _meant(stand: Stand, key: str) -> Done:
+    known = {f.key.strip() for f in _findings(stand)}
+    if key.strip() not in known:
+        raise InputError(f"There is no finding '{key}' here. See: ghost-step check, or the place Check.")
+    return _judged(stand, f"Meant so: {key.split(':')[0]}", stand.document.judged.with_meant(key.strip(), True))
+
+
+@verb("mind", "every finding that was meant so is heard again", example="mind")
+def _mind(stand: Stand) -> Done:
+    judged = stand.document.judged
+    return _judged(stand, f"{count(len(judged.meant), 'finding')} heard again", replace(judged, meant=()))
+
+
+def _findings(stand: Stand) -> list[Finding]:
+    return list(checked(stand.document.groove, stand.document.judged.terms).findings)
+
+
+@verb(
+    "playable",
+    "makes it playable at a tempo: strokes to the other hand, left out, simplified",
+    Param("bpm", _BPM, key="at", default=None),
+    example="playable at 172",
+)
+def _playable(stand: Stand, bpm: Amount | None = None) -> Done:
+    taken, after = made_playable(stand, stand.document.judged.terms, bpm.value if bpm else None)
+    at = f" at {bpm.value:g} BPM" if bpm else ""
+    if not taken:
+        return f"Playable{at} as it is", stand
+    told = "; ".join(taken[:4]) + (f" and {len(taken) - 4} more" if len(taken) > 4 else "")
+    return f"Playable{at}: {told}", after
+
+
+@verb("describe", "the groove in the sentences a drummer would use", example="describe")
+def _describe(stand: Stand) -> Done:
+    return " ".join(s.words for s in described(stand.document.groove)), stand
