@@ -17,7 +17,7 @@ from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
 
 Floats = NDArray[np.float64]
 BOUNCE = 1.6  # how much faster than a burst the second stroke of a bounced double comes (working assumption)
-_FASTEST_BPM = 999.0
+_FASTEST_BPM = 400.0  # what goes faster than any tempo is no limit
 _TOGETHER_S = 1e-3  # strokes of one limb that are nearer are a clash, and no matter of tempo
 
 
@@ -51,6 +51,8 @@ def limits(played: Played, player: Player, setup: KitSetup) -> list[Limit]:
 def _of_limb(played: Played, letter: str, player: Player, setup: KitSetup) -> list[Limit]:
     strikes = played.strikes
     mine = strikes.of_limb(letter)
+    if letter in "RL" and len(strikes.crowded):  # where three hands are asked for, two of them tell nothing of rates
+        mine = mine[~np.isin(strikes.index[mine], strikes.crowded)]
     if len(mine) < 2:
         return []
     second, voice = strikes.second[mine], strikes.voice[mine]

@@ -5,6 +5,7 @@ letters and one for "so many times". So a cell of hands and feet is named as a c
 happen to lie across it (minimum description length, Rissanen 1978).
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -301,7 +302,7 @@ def grouping(ticks: Sequence[int], accents: Sequence[bool], end: int) -> tuple[i
         return ()
     at = [i for i, a in enumerate(accents) if a]
     sizes = tuple(b - a for a, b in zip(at, (*at[1:], len(ticks)), strict=True))
-    return sizes if len(sizes) > 2 and len(set(sizes)) > 1 and min(sizes) > 1 else ()
+    return sizes if len(sizes) > 2 and min(sizes) > 1 and len(set(sizes)) > 1 and math.gcd(*sizes) == 1 else ()
 
 
 def _halves_mirror(row: Sequence[Moment], start: int, end: int) -> bool:

@@ -34,6 +34,7 @@ class Strikes:
     voice: Ints
     limb: Ints
     bar: Ints
+    crowded: Ints  # hits of moments that ask for more than two hands
 
     def of_limb(self, letter: str) -> Ints:
         """The places of one limb's strokes in the arrays, in the order of time."""
@@ -85,7 +86,12 @@ class Played:
         table = np.array(rows, float).reshape(-1, 4)
         index = table[:, 1].astype(np.int64)
         bars = self.bars[index] if len(index) else index
-        return Strikes(index, table[:, 0], table[:, 2].astype(np.int64), table[:, 3].astype(np.int64), bars)
+        voices, limbs_of = table[:, 2].astype(np.int64), table[:, 3].astype(np.int64)
+        return Strikes(index, table[:, 0], voices, limbs_of, bars, np.array(self._crowded(), np.int64))
+
+    def _crowded(self) -> list[int]:
+        hands = ([i for i in found if self.limbs[i] in ("R", "L")] for found in self.moments.values() if len(found) > 2)
+        return [i for found in hands if len(found) > 2 for i in found]
 
     @cached_property
     def sounded(self) -> "Sounded":

@@ -28,7 +28,21 @@ class Command:
 
 
 COMMANDS: dict[str, Command] = {}
-MENUS = ("File", "Edit", "Heard", "Hit", "Touch", "Time", "Hands", "Groove", "Versions", "Play", "View", "Help")
+MENUS = (
+    "File",
+    "Edit",
+    "Heard",
+    "Hit",
+    "Touch",
+    "Time",
+    "Hands",
+    "Groove",
+    "Versions",
+    "Check",
+    "Play",
+    "View",
+    "Help",
+)
 
 
 def command(

@@ -1,0 +1,1 @@
+"""Check: could a drummer play it, would a listener believe it, and what mends it."""
