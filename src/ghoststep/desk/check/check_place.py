@@ -148,6 +148,7 @@ class CheckPlace(PlaceWidget):
             self._tempo.setValue(round(report.played.groove.tempo.main_bpm))
         self._ask(self._tempo.value())
         self._show_groove(self._with_limbs(report.played.groove))
+        self.grid.show_names(report.names)
         self.findings.show_findings(report.findings, len(self.studio.document.judged.meant))
         self.likeness.show_report(report)
         self.words.show_report(report)
@@ -291,6 +292,7 @@ class CheckPlace(PlaceWidget):
         self._leave_mend()
         if waiting and self.report is not None:
             self._show_groove(self._with_limbs(self.report.played.groove))
+            self.grid.show_names(self.report.names)
             self.findings.show_finding(_HINT, ready=False)
 
     def _leave_mend(self) -> None:

@@ -10,7 +10,7 @@ from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
 RULER_H = 62
-STICK_H = 34  # the sticking line below the lanes
+STICK_H = 47  # the sticking line below the lanes, with the names in it
 GUTTER_W = 152
 LEFT_PAD = 26  # pixels before the first bar line, so that early hits are seen
 RIGHT_PAD = 40  # and behind the last

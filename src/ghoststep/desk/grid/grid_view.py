@@ -13,12 +13,13 @@ from PySide6.QtWidgets import QToolTip
 from ghoststep.desk.grid.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H, Geometry, shown_lanes
 from ghoststep.desk.grid.grid_paint import Lean, paint_gutter, paint_proposed
 from ghoststep.desk.grid.grid_tiles import Tiles
-from ghoststep.desk.grid.stick_paint import paint_stick_head
+from ghoststep.desk.grid.stick_paint import paint_names, paint_stick_head
 from ghoststep.desk.grid.swing_drag import SwingDrag
 from ghoststep.desk.look.layered import LayeredView
 from ghoststep.desk.look.look import Look
 from ghoststep.desk.model.choice import Choice, Range
 from ghoststep.feel.perform import steady_velocities
+from ghoststep.judge.names import Named
 from ghoststep.music.frame import Spot
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
@@ -67,6 +68,7 @@ class GridView(LayeredView):
         self._dragged: Hit | None = None
         self._swinging: SwingDrag | None = None
         self._played: tuple[Groove | None, Sequence[int] | None] = (None, None)
+        self.names: tuple[Named, ...] = ()
         self._dragging = False
         self._band: QRectF | None = None
         self._line: QLineF | None = None  # velocities being drawn
@@ -79,6 +81,8 @@ class GridView(LayeredView):
 
     def show_groove(self, groove: Groove, lean: Lean) -> None:
         """Show a groove; what was chosen stays chosen where the same hits are still there."""
+        if groove.pattern is not self.groove.pattern:
+            self.names = ()
         self.groove, self.lean = groove, lean
         self.refresh()
         self.selection_changed.emit()
@@ -121,6 +125,11 @@ class GridView(LayeredView):
         """Choose hits by their place in the pattern that is shown."""
         hits = self.groove.pattern.hits
         self.choice.put(keys=(hits[i].key for i in indices))
+
+    def show_names(self, names: Sequence[Named]) -> None:
+        """Show what strokes are called, until the pattern is another."""
+        self.names = tuple(names)
+        self.viewport().update()
 
     def propose(self, hits: tuple[Hit, ...]) -> None:
         """Show hits that may come, dotted; none takes them away."""
@@ -206,6 +215,8 @@ class GridView(LayeredView):
             self._scrolling = False
         else:
             QTimer.singleShot(0, self.viewport().update)
+        if self.names:
+            paint_names(painter, g, self.names, rect.left(), rect.right())
         paint_proposed(painter, g, self.proposed, rect.left(), rect.right())
         self._paint_cursor(painter, g)
         if rect.left() < GUTTER_W:

@@ -68,6 +68,7 @@ class HandsPage(Page):
         self._list.blockSignals(False)
         self._list.setVisible(bool(self._found))
         self._none.setVisible(not self._found)
+        self.grid.show_names(self._found)
 
     def _type(self) -> None:
         if self.say(f"hands {self._typed.text()}"):
