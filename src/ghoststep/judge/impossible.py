@@ -44,8 +44,8 @@ def _at_once(played: Played, tick: int, indices: list[int]) -> Iterator[Finding]
     by_limb: dict[str, list[Hit]] = {}
     for i in indices:
         by_limb.setdefault(played.limbs[i], []).append(played.hits[i])
-    by_hand = [h for i, h in zip(indices, hits, strict=True) if played.limbs[i] in ("R", "L")]
-    if len(by_hand) > 2 and len(hats) < 2:
+    by_hand = [h for i, h in zip(indices, hits, strict=True) if played.limbs[i] in ("R", "L") and h not in hats[1:]]
+    if len(by_hand) > 2:
         why = f"{began(listed(by_hand))} at once ask for {len(by_hand)} hands."
         yield _made(played, "three hands", tick, by_hand, why, _gone(played, by_hand, tick))
         return

@@ -67,9 +67,10 @@ def _of_limb(played: Played, letter: str, player: Player, setup: KitSetup) -> li
         sums = np.convolve(gaps, np.ones(number), "valid")
         least = np.convolve(needed, np.ones(number), "valid") if strokes == 2 else None
         allowed = least if least is not None else np.full(len(sums), player.gap_s(letter, strokes) * number)
-        share = np.where(sums > _TOGETHER_S, sums / allowed, np.inf)
-        for b, k in _least_of_bars(bar[: len(share)], share):
-            now = played.groove.tempo.bpm_at(played.hits[strikes.index[mine[k]]].position_ticks)
+        share = np.where(sums > _TOGETHER_S, np.round(sums / allowed, 9), np.inf)  # alike runs: the first of them
+        middle = number // 2  # a run that goes over a bar line belongs to the bar that has most of it
+        for b, k in _least_of_bars(bar[middle : middle + len(share)], share):
+            now = played.groove.tempo.bpm_at(played.hits[strikes.index[mine[k + middle]]].position_ticks)
             bpm = now * float(share[k])
             if bpm < _FASTEST_BPM and (b not in closest or bpm < closest[b].bpm):
                 at = int(strikes.index[mine[k + number]])

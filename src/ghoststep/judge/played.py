@@ -75,13 +75,13 @@ class Played:
     def strikes(self) -> Strikes:
         rows: list[tuple[float, int, int, int]] = []
         hits, limbs = self.hits, self.limbs
+        seconds = self.groove.tempo.seconds([h.position_ticks for h in hits]).tolist()
         for cut in self.cuts:
-            begin_s = float(self.groove.tempo.seconds(cut.start_tick))
             for i, s in zip(cut.indices, cut.window.strokes, strict=False):
                 limb, name = LIMB_LETTERS.index(limbs[i]), VOICE_INDEX[hits[i].voice]
-                rows.append((begin_s + s.second, i, name, limb))
+                rows.append((seconds[i], i, name, limb))
                 other = LIMB_LETTERS.index(_OTHER[limbs[i]])
-                rows += [(begin_s + s.second + later, i, name, limb if same else other) for later, same in s.roll]
+                rows += [(seconds[i] + later, i, name, limb if same else other) for later, same in s.roll]
         rows.sort()
         table = np.array(rows, float).reshape(-1, 4)
         index = table[:, 1].astype(np.int64)
