@@ -12,7 +12,7 @@ import time
 import numpy as np
 from numpy.typing import NDArray
 
-from bench import feeling, ground, listening, placing
+from bench import feeling, ground, judging, listening, placing
 from bench.timing import ROOT, best_s, offscreen, say
 
 STARTUP = """
@@ -165,4 +165,5 @@ if __name__ == "__main__":
     placing.run()
     ground.run()
     feeling.run()
+    judging.run()
     window_figures()

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from parts import BAR, by_dice, by_player, copied, playable
+from bench.parts import BAR, by_dice, by_player, copied, playable
 
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.judge.check import Report, Terms, checked

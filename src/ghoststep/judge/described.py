@@ -17,6 +17,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
 from ghoststep.music.touch import Role
 
 _MOST_EXCEPTIONS = 3
+_LISTED = 6  # by so many letters a rule may be longer than a list of places
 _ORDINALS = {3: "third", 5: "fifth", 7: "seventh", 9: "ninth"}
 _RUNNING = (8, 16, 12, 24, 32)
 _NOTES = {8: "eighth", 16: "sixteenth", 32: "32nd", 12: "triplet eighth", 24: "triplet sixteenth"}
@@ -141,7 +142,7 @@ def _is_rule(pattern: Pattern, name: str) -> bool:
 def _placed(pattern: Pattern, name: str, label: str, role: Role | None = None) -> Sentence:
     bars = _bars(pattern, name, role)
     options = [*_ruled(pattern, bars), *_running(pattern, bars), *_listed(pattern, bars)]
-    words, expected = min(options, key=lambda o: len(o[0]))
+    words, expected = min(options, key=lambda o: len(o[0]) + (_LISTED if o[0].startswith("at ") else 0))
     keyed = {b.number: expected[b.number] for b in bars}
 
     def holds(p: Pattern) -> bool:
@@ -233,7 +234,7 @@ def _listed(pattern: Pattern, bars: Sequence[_Bar]) -> list[_Option]:
         bar = next(b for b in bars if b.number == numbers[0])
         names = f"at {', '.join(count_name(t, meter) for t in sorted(places))}" if places else "nowhere"
         rules = [words for words, rule in _rules(pattern) if places and rule(pattern, bar) == places]
-        names = min([names, *rules], key=len)
+        names = min([*rules, names], key=lambda w: len(w) + (_LISTED if w.startswith("at ") else 0))
         where = "" if len(sets) == 1 else f" in bar{'s' if len(numbers) > 1 else ''} {_numbers(numbers)}"
         parts.append(names + where)
     return [("; ".join(parts), {b.number: b.places for b in bars})]

@@ -29,6 +29,8 @@ _LEAD, _CROSSED, _TRAVEL, _TOO_FAST, _FAST = 0.3, 0.35, 0.08, 40.0, 3.0
 _LONG_AGO_S = 1.0  # what a hand did before no longer matters
 _FEET_SHARE_S = 0.17  # kicks that come closer are shared out to both feet where there are two pedals
 _TIME_LANES = {LANE_OF_VOICE[name] for name in ("hat_closed", "ride")}
+_TIME = ("hat_closed", "hat_half", "hat_open", "ride", "ride_bell")
+_BACKBEATS, _BOTH_S, _FROM_TIME = ("snare", "cross_stick"), 0.2, 0.5
 
 
 class Taste(NamedTuple):
@@ -178,13 +180,13 @@ class _Costs:
     def __init__(self, way: str, setup: KitSetup, taste: Taste) -> None:
         self.way, self.setup, self.taste = way, setup, taste
         self.mirrored = way == "left-handed"
+        self.lead = "L" if self.mirrored else "R"
         self.distance = cache(setup.distance)
 
     @cache  # noqa: B019 - lives as long as one window's work
     def habit(self, name: str, letter: str, strong: bool) -> float:
         """What it costs to leave the usual hand of a voice, and to lead with the weaker hand."""
-        lead = "L" if self.mirrored else "R"
-        other = OTHER_HAND[lead]
+        lead, other = self.lead, OTHER_HAND[self.lead]
         usual = lead
         on_hats = LANE_OF_VOICE["hat_closed"] == LANE_OF_VOICE[name]
         if name in ("snare", "cross_stick"):
@@ -216,13 +218,16 @@ def _best(
 ) -> _Path:
     beam = [_Path(0.0, past)]
     first = costs.taste.first
+    last_s = max(past[0], past[2])
     for indices in moments:
         shares = _shares([given[i] if given[i] in ("R", "L") else "" for i in indices])
         if first and len(indices) == 1 and not given[indices[0]]:
             shares = (first,)
         first = ""
         row = [strokes[i] for i in indices]
-        strong = row[0].tick in beats
+        # The leading hand begins; once a run goes on, hands alternate wherever the beats fall.
+        strong = row[0].tick in beats and row[0].second - last_s >= _SHARED_S
+        last_s = row[0].second
         found: dict[Past, _Path] = {}
         for share in shares:
             base = sum(costs.habit(s.voice, x, strong) for s, x in zip(row, share, strict=True))
@@ -245,6 +250,9 @@ def _moved(cost: float, past: Past, row: Sequence[Stroke], share: str, costs: _C
         below_s, repeated = costs.sharing(name)
         if gap_s < below_s:
             cost += repeated
+        other_s, beside = (left_s, left) if letter == "R" else (right_s, right)
+        if letter == costs.lead and name in _BACKBEATS and beside in _TIME and now_s - other_s < _BOTH_S:
+            cost -= _FROM_TIME  # both hands are on the hat: the leading one goes to the snare as well
         until = other = now_s
         for later_s, same in stroke.roll:
             until, other = (now_s + later_s, other) if same else (until, now_s + later_s)

@@ -112,35 +112,30 @@ def _fast(played: Played, row: Limit, kind: str, sure: float) -> Finding:
 
 
 def _slower(played: Played, run: list[Hit], row: Limit) -> tuple[str, ...]:
-    """The other hand, every second stroke of the bar left out, the softest stroke, a slower tempo: what may help."""
-    frame = played.groove.pattern.frame
-    bar = f"bars {row.bar}"
-    name = run[-1].voice
+    """The other hand, the softest stroke out, every second one, all off the beat, a slower tempo: what may help."""
+    start = played.groove.pattern.frame.start_of(row.bar)
+    bar, name = f"bars {row.bar}", run[-1].voice
+    inside = played.groove.pattern.between(start, start + played.groove.pattern.frame.length_of(row.bar))
+    mine = [i for i in inside if played.hits[i].voice == name and not played.hits[i].grace]
+    by_limb = [played.hits[i] for i in mine if played.limbs[i] == row.limb]
     out = []
-    if row.limb in OTHER_HAND:
-        second = [h for h in run[1::2] if not h.ornament]
-        spots = ", ".join(
-            dict.fromkeys(
-                played.spot(h.position_ticks) for h in second if frame.spot_at(h.position_ticks).bar == row.bar
-            )
-        )
-        if spots:
-            out.append(f"limb {OTHER_HAND[row.limb]} on {name} at {spots} {bar}")
-    of_bar = [h for h in played.hits if h.voice == name and frame.spot_at(h.position_ticks).bar == row.bar]
-    weak = [h for h in of_bar if h.position_ticks not in _beats(played, row.bar)]
+    if row.limb in OTHER_HAND and by_limb[1::2]:
+        out.append(f"limb {OTHER_HAND[row.limb]} on {name} at {_spots(played, by_limb[1::2])} {bar}")
     softest = min(run, key=lambda h: (h.velocity, -h.position_ticks))
     out.append(f"remove {softest.voice} {at_words(played, softest.position_ticks)}")
     if any(h.ornament for h in run):
         out.append(f"ornament none on {name} {bar}")
-    thin = ", ".join(dict.fromkeys(played.spot(h.position_ticks) for h in of_bar[1::2]))
-    if thin:
-        out.append(f"remove {name} at {thin} {bar}")
-    off = ", ".join(dict.fromkeys(played.spot(h.position_ticks) for h in weak))
-    if off:
-        out.append(f"remove {name} at {off} {bar}")
+    beats = _beats(played, row.bar)
+    for thinned in (by_limb[1::2], [h for h in by_limb if h.position_ticks not in beats]):
+        if thinned:
+            out.append(f"remove {name} at {_spots(played, thinned)} {bar}")
     if row.whole_bpm >= 20:
         out.append(f"tempo {row.whole_bpm}")
     return tuple(dict.fromkeys(out))
+
+
+def _spots(played: Played, hits: list[Hit]) -> str:
+    return ", ".join(dict.fromkeys(played.spot(h.position_ticks) for h in hits))
 
 
 def _beats(played: Played, bar: int) -> set[int]:

@@ -49,7 +49,7 @@ def limits(played: Played, player: Player, setup: KitSetup) -> list[Limit]:
 
 
 def _of_limb(played: Played, letter: str, player: Player, setup: KitSetup) -> list[Limit]:
-    strikes = played.strikes
+    strikes, tempo = played.strikes, played.groove.tempo
     mine = strikes.of_limb(letter)
     if letter in "RL" and len(strikes.crowded):  # where three hands are asked for, two of them tell nothing of rates
         mine = mine[~np.isin(strikes.index[mine], strikes.crowded)]
@@ -58,6 +58,7 @@ def _of_limb(played: Played, letter: str, player: Player, setup: KitSetup) -> li
     second, voice = strikes.second[mine], strikes.voice[mine]
     bar = strikes.bar[mine]
     closest: dict[int, Limit] = {}
+    bpm_now = tempo.main_bpm if tempo.steady else 0.0
     gaps = np.diff(second)
     needed = _needed_s(gaps, voice, letter, player, setup)
     for strokes in range(2, HELD_STROKES + 1):
@@ -70,7 +71,9 @@ def _of_limb(played: Played, letter: str, player: Player, setup: KitSetup) -> li
         share = np.where(sums > _TOGETHER_S, np.round(sums / allowed, 9), np.inf)  # alike runs: the first of them
         middle = number // 2  # a run that goes over a bar line belongs to the bar that has most of it
         for b, k in _least_of_bars(bar[middle : middle + len(share)], share):
-            now = played.groove.tempo.bpm_at(played.hits[strikes.index[mine[k + middle]]].position_ticks)
+            now = bpm_now
+            if not now:
+                now = tempo.bpm_at(played.hits[strikes.index[mine[k + middle]]].position_ticks)
             bpm = now * float(share[k])
             if bpm < _FASTEST_BPM and (b not in closest or bpm < closest[b].bpm):
                 at = int(strikes.index[mine[k + number]])

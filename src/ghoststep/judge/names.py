@@ -102,21 +102,29 @@ def _once(found: list[Named]) -> list[Named]:
 # -- the shortest description -------------------------------------------------------------------------------------
 
 
-def _shortest(line: Sequence[Moment]) -> list[_Token]:
+class _Line:
+    """A line with its letters as text, of all limbs and of the hands alone; "?" where several strike."""
+
+    def __init__(self, moments: Sequence[Moment]) -> None:
+        self.moments = moments
+        self.text = "".join(m.letters if len(m.letters) == 1 else "?" for m in moments)
+        self.under = [m for m in moments if m.hands]
+        self.under_text = "".join(m.hands if len(m.hands) == 1 else "?" for m in self.under)
+        self.place: dict[int, int] = {}  # place in the line -> place among the hands
+        self.back: list[int] = []
+        for i, m in enumerate(moments):
+            if m.hands:
+                self.place[i] = len(self.back)
+                self.back.append(i)
+
+
+def _shortest(moments: Sequence[Moment]) -> list[_Token]:
     """The row of tokens that tells the line at the least cost."""
-    number = len(line)
+    number, line = len(moments), _Line(moments)
     best: list[tuple[float, int, _Token | None]] = [(0.0, 0, None)] * (number + 1)
-    hands = [i for i, m in enumerate(line) if m.hands]
-    place = {i: k for k, i in enumerate(hands)}
     for i in range(number - 1, -1, -1):
-        plain = _Token("", 1, float(len(line[i].letters)), "")
-        options = [
-            plain,
-            *_bounces(line, i),
-            *_rudiments(line, i),
-            *_under_hands(line, hands, place, i),
-            *_cells(line, i),
-        ]
+        plain = _Token("", 1, float(len(moments[i].letters)), "")
+        options = [plain, *_bounces(moments, i), *_rudiments(line, i), *_under_hands(line, i), *_cells(line, i)]
         costs = [
             (t.cost + best[i + t.size][0], t.kind != "rudiment", best[i + t.size][1] + bool(t.kind)) for t in options
         ]
@@ -140,58 +148,47 @@ def _bounces(line: Sequence[Moment], at: int) -> list[_Token]:
     return [_Token("multiple bounce roll", size, _RUDIMENT_COST, "rudiment")] if size >= _BOUNCES else []
 
 
-def _rudiments(line: Sequence[Moment], at: int) -> list[_Token]:
+def _rudiments(line: _Line, at: int) -> list[_Token]:
     """Rudiments that begin here, where one limb plays at a time, each as often as it comes."""
-    if at + 1 >= len(line):
-        return []
-    key = line[at].letters + line[at + 1].letters
     out = []
-    for r in by_beginning().get(key, ()) if len(key) == 2 else ():
-        times, size, other = 0, len(r.letters), r.mirrored()
-        while _is_at(r, line, at + times * size) or (times and _is_at(other, line, at + times * size)):
+    for r in by_beginning().get(line.text[at : at + 2], ()):
+        if not _is(r, line.moments, line.text, at):
+            continue
+        times, size, other = 1, len(r.letters), r.mirrored()
+        while any(_is(x, line.moments, line.text, at + times * size) for x in (r, other)):
             times += 1
-        if times:
-            cost = _RUDIMENT_COST + (_TIMES_COST if times > 1 else 0.0)
-            out.append(_Token(r.name, size * times, cost, "rudiment"))
+        cost = _RUDIMENT_COST + (_TIMES_COST if times > 1 else 0.0)
+        out.append(_Token(r.name, size * times, cost, "rudiment"))
     return out
 
 
-def _is_at(r: Rudiment, line: Sequence[Moment], at: int) -> bool:
-    row = line[at : at + len(r.letters) + 1]
-    return len(row) >= len(r.letters) and _is(r, row, [m.letters for m in row[: len(r.letters)]])
-
-
-def _under_hands(line: Sequence[Moment], hands: list[int], place: dict[int, int], at: int) -> list[_Token]:
+def _under_hands(line: _Line, at: int) -> list[_Token]:
     """Rudiments of the hands alone, where feet play below; the feet are told apart from them."""
-    k = place.get(at)
-    if k is None or k + 1 >= len(hands):
+    k = line.place.get(at)
+    if k is None:
         return []
-    key = line[at].hands + line[hands[k + 1]].hands
     out = []
-    for r in by_beginning().get(key, ()) if len(key) == 2 else ():
-        size = len(r.letters)
-        if k + size > len(hands):
-            continue
-        row = [line[j] for j in hands[k : k + size + 1]]
-        if _is(r, row, [m.hands for m in row[:size]]):
-            last = hands[k + size - 1]
-            feet = sum(len(m.letters) - len(m.hands) for m in line[at : last + 1])
+    for r in by_beginning().get(line.under_text[k : k + 2], ()):
+        if _is(r, line.under, line.under_text, k):
+            last = line.back[k + len(r.letters) - 1]
+            feet = sum(len(m.letters) - len(m.hands) for m in line.moments[at : last + 1])
             if feet:
                 out.append(_Token(r.name, last + 1 - at, _RUDIMENT_COST + feet, "rudiment"))
     return out
 
 
-def _is(r: Rudiment, row: Sequence[Moment], letters: Sequence[str]) -> bool:
-    """Whether the strokes are the rudiment's; `row` has one more where the line goes on."""
-    size = len(r.letters)
-    if "".join(letters) != r.letters or len(letters) != size:
+def _is(r: Rudiment, moments: Sequence[Moment], text: str, at: int) -> bool:
+    """Whether the strokes from a place on are the rudiment's: letters, rhythm, grace notes, and what follows."""
+    if not text.startswith(r.letters, at):
         return False
+    size = len(r.letters)
+    row = moments[at : at + size + 1]
     unit = (row[1].tick - row[0].tick) / (r.starts[1] - r.starts[0])
     if unit > _LONGEST_UNIT or any(m.tick - row[0].tick != s * unit for m, s in zip(row, r.starts, strict=False)):
         return False
     if len(row) > size and row[size].tick - row[size - 1].tick < r.landing * unit:
         return False
-    if any((m.graces > 0 or g > 0) and m.graces != g for m, g in zip(row, r.graces, strict=False)):
+    if any(m.graces != g for m, g in zip(row, r.graces, strict=False)):
         return False
     if r.accented:
         return [m.accent for m in row[:size]] == list(r.accents)
@@ -205,22 +202,24 @@ def _stands_out(row: Sequence[Moment], unit: float) -> bool:
     return row[0].accent and not any(m.accent for m in row[1:])
 
 
-def _cells(line: Sequence[Moment], at: int) -> list[_Token]:
+def _cells(line: _Line, at: int) -> list[_Token]:
     """Cells of all limbs that repeat from here on, one limb at a time: "R L K twice"; of two from three on."""
-    out = []
-    for size in range(2, min(_LONGEST_CELL, (len(line) - at) // 2) + 1):
-        cell = line[at : at + size]
-        letters = "".join(m.letters for m in cell)
-        if len(letters) > size or len(set(letters)) == 1 or letters in ("RL", "LR"):  # single strokes have a name
+    out: list[_Token] = []
+    text, moments = line.text, line.moments
+    for size in range(2, min(_LONGEST_CELL, (len(text) - at) // 2) + 1):
+        letters = text[at : at + size]
+        if "?" in letters:
+            break
+        single = len(set(letters)) == 1 or letters in ("RL", "LR")  # single strokes have a name
+        if single or not text.startswith(letters, at + size):
             continue
         times = 1
-        while _again(line, at, size, times):
+        while _again(moments, at, size, times):
             times += 1
         if times >= (2 if size > 2 else 3):
-            words = f"{' '.join(m.letters for m in cell)} {_NUMBER_WORDS.get(times, f'{times} times')}"
-            cost = sum(len(m.letters) for m in cell) + _TIMES_COST
+            words = f"{' '.join(letters)} {_NUMBER_WORDS.get(times, f'{times} times')}"
             # Of two ways to cut the same strokes, the one that begins with a hand and ends with a foot is heard.
-            cost -= 0.1 if cell[0].letters in ("R", "L") else 0.0
+            cost = size + _TIMES_COST - (0.1 if letters[0] in "RL" else 0.0)
             out.append(_Token(words, size * times, cost, "cell", size))
     return out
 

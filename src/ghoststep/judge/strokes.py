@@ -4,8 +4,10 @@ A window is a plain value, so that what was worked out for it holds as long as i
 before them are the same: loops are judged once, and after an edit only the bars around it.
 """
 
-from collections.abc import Iterator
+from collections import OrderedDict
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
+from threading import Lock
 from typing import NamedTuple
 
 from ghoststep.feel.ornaments import landing_ticks, spelled_out
@@ -13,7 +15,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.ornaments import ornament
-from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.pattern import Hit
 
 WINDOW_BARS = 4
 _TENTH_MS = 1e-4
@@ -87,33 +89,66 @@ def windows(groove: Groove, bars: int = WINDOW_BARS) -> Iterator[Cut]:
 
 def _cut(groove: Groove, rows: list[tuple[int, int, Meter]], own: int) -> Cut:
     pattern = groove.pattern
-    start, end = rows[0][1], rows[-1][1] + pattern.frame.length_of(rows[-1][0])
-    indices = [i for i in pattern.between(start, end) if not pattern.hits[i].grace]
-    leads = _leads(pattern, start, end)
-    own_end = rows[own - 1][1] + pattern.frame.length_of(rows[own - 1][0])
-    hits = [pattern.hits[i] for i in indices]
-    ticks = [h.position_ticks for h in hits]
+    start, end = rows[0][1], rows[-1][1] + rows[-1][2].bar_ticks
+    inside = pattern.between(start, end)
+    hits = pattern.hits[inside.start : inside.stop]
+    own_end = rows[own - 1][1] + rows[own - 1][2].bar_ticks
+    mine = tuple(i for i, h in zip(inside, hits, strict=True) if not h.grace and h.position_ticks < own_end)
+    return Cut(_KEPT.window(groove, rows, own, hits), rows[0][0], start, mine)
+
+
+class _Kept:
+    """Windows that were made before, by the very hits in them: an edit leaves most hits the same objects."""
+
+    def __init__(self) -> None:
+        self._made: OrderedDict[Hashable, tuple[object, Window]] = OrderedDict()
+        self._lock = Lock()
+
+    def window(self, groove: Groove, rows: list[tuple[int, int, Meter]], own: int, hits: tuple[Hit, ...]) -> Window:
+        """The window of these bars, made or found; rolls hang on the grid too and are always made."""
+        if any(h.ornament for h in hits):
+            return _window(groove, rows, own, hits)
+        meters = tuple(meter for _, _, meter in rows)
+        key = (id(groove.tempo), rows[0][1], own, meters, tuple(map(id, hits)))
+        with self._lock:
+            found = self._made.get(key)
+            if found is not None:
+                self._made.move_to_end(key)
+                return found[1]
+        made = _window(groove, rows, own, hits)
+        with self._lock:
+            self._made[key] = ((groove.tempo, hits), made)  # what the key names has to live as long as the key
+            while len(self._made) > _MOST_KEPT:
+                self._made.popitem(last=False)
+        return made
+
+
+_MOST_KEPT = 3000
+_KEPT = _Kept()
+
+
+def _window(groove: Groove, rows: list[tuple[int, int, Meter]], own: int, hits: tuple[Hit, ...]) -> Window:
+    start = rows[0][1]
+    leads = _leads(hits)
+    main = [h for h in hits if not h.grace]
+    ticks = [h.position_ticks for h in main]
     begin_s = float(groove.tempo.seconds(start))
     seconds = [round((s - begin_s) / _TENTH_MS) * _TENTH_MS for s in groove.tempo.seconds(ticks).tolist()]
-    strokes = tuple(_stroke(h, t - start, s, leads, groove) for h, t, s in zip(hits, ticks, seconds, strict=True))
-    lines = tuple(_line(groove, bar, at, start, begin_s) for bar, at, _ in rows)
-    mine = tuple(i for i, t in zip(indices, ticks, strict=True) if t < own_end)
-    return Cut(Window(strokes, lines, own), rows[0][0], start, mine)
+    strokes = tuple(_stroke(h, t - start, s, leads, groove) for h, t, s in zip(main, ticks, seconds, strict=True))
+    lines = tuple(_line(groove, at, meter, start, begin_s) for _, at, meter in rows)
+    return Window(strokes, lines, own)
 
 
-def _line(groove: Groove, bar: int, at: int, start: int, begin_s: float) -> BarLine:
-    frame = groove.pattern.frame
-    end = at + frame.length_of(bar)
-    beats = tuple(t - start for t, _ in frame.beats(at, end))
+def _line(groove: Groove, at: int, meter: Meter, start: int, begin_s: float) -> BarLine:
+    beats = tuple(range(at - start, at - start + meter.bar_ticks, meter.unit_ticks))
     second = round(float(groove.tempo.seconds(at)) - begin_s, 4)
-    return BarLine(at - start, second, beats, end - start, round(groove.tempo.bpm_at(at), 3))
+    return BarLine(at - start, second, beats, at - start + meter.bar_ticks, round(groove.tempo.bpm_at(at), 3))
 
 
-def _leads(pattern: Pattern, start: int, end: int) -> dict[tuple[int, str], list[float]]:
+def _leads(hits: tuple[Hit, ...]) -> dict[tuple[int, str], list[float]]:
     """How far grace notes that are hits of their own lie ahead (seconds), by the spot and voice they lead to."""
     found: dict[tuple[int, str], list[float]] = {}
-    for i in pattern.between(start, end):
-        h = pattern.hits[i]
+    for h in hits:
         if h.grace:
             found.setdefault((h.position_ticks, h.voice), []).append(-h.offset_ms / 1000)
     return found

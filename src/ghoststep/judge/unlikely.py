@@ -39,11 +39,10 @@ def _one(
 
 def _through_the_crash(played: Played) -> Iterator[Finding]:
     """A crash takes the hand that keeps time; where time is struck with it and goes on, nobody moved."""
-    ticks = sorted(played.moments)
-    by_tick = {t: {played.hits[i].voice: played.hits[i] for i in played.moments[t]} for t in ticks}
-    time = {v: [t for t in ticks if v in by_tick[t]] for v in _TIME}
-    for tick in ticks:
-        here = by_tick[tick]
+    hits = played.hits
+    time = {v: sorted({h.position_ticks for h in hits if h.voice == v and not h.grace}) for v in _TIME}
+    for tick in sorted({h.position_ticks for h in hits if h.voice in _CRASHES}):
+        here = {hits[i].voice: hits[i] for i in played.moments.get(tick, ())}
         for keeper in (v for v in _TIME if v in here):
             crash = next((here[c] for c in _CRASHES if c in here), None)
             if crash is not None and _goes_on(played, time[keeper], tick):

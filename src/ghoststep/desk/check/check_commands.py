@@ -26,7 +26,7 @@ command("check.mend", "Hear a mend, then the next", "M", menu="Check", place=HER
 command("check.take", "Take the mend that is heard", "Return", "Enter", menu="Check", place=HERE, group="mend")(
     lambda d: _place(d).take()
 )
-command("check.leave", "Leave the mend", "L", menu="Check", place=HERE, group="mend")(lambda d: _place(d).leave())
+command("check.leave", "Leave the mend", "X", menu="Check", place=HERE, group="mend")(lambda d: _place(d).leave())
 command("check.meant", "It is meant so", "A", menu="Check", place=HERE, group="meant")(lambda d: _place(d).meant())
 says("check.mind", "Hear again of what was meant so", "mind", "Shift+A", menu="Check", place=HERE, group="meant")
 command("check.playable", "Make it playable at the tempo asked about", "P", menu="Check", place=HERE, group="tempo")(

@@ -75,10 +75,6 @@ def _compared(desk: Desk) -> CompareDialog:
     return CompareDialog(versions, lambda _groove: None, desk.at("place"))
 
 
-def _whole(desk: Desk) -> None:
-    desk.at("place").grid.fit_all()
-
-
 def _range(desk: Desk) -> None:
     desk.studio.choice.set_range((0, 4 * TICKS_PER_QUARTER))
 
@@ -90,10 +86,6 @@ def _proposes(desk: Desk) -> None:
 def _leaves_proposals(desk: Desk) -> None:
     desk.studio.stop()
     desk.at("place").proposal_page.leave()
-
-
-def _plays(desk: Desk) -> None:
-    desk.studio.play()
 
 
 def _silent(desk: Desk) -> None:
@@ -120,9 +112,7 @@ PICTURES = (
     Picture("compare", (_sees_pocket, _versions), _compared),
     Picture("place-frame", (opens_text("Night line", _FRAME), _does("go bar 2 3", page=4))),
     Picture("place-strokes", (opens_text("Signal box", _STROKES), _does(*_TOUCHES, "go hat_open bar 2 3", page=0))),
-    Picture("place-sixteen", (_does(*["double-bar 1"] * 14, page=5), _whole)),
     Picture("place-proposals", (opens_demo(0), _on_the_grid(0), _range, _proposes, _silent)),
-    Picture("place-playing", (_leaves_proposals, _plays)),
-    Picture("place-day", (_other_theme,)),
+    Picture("place-day", (_leaves_proposals, _other_theme)),
     Picture("place-ride", (_other_theme, opens_demo(2), _on_the_grid(0.5))),
 )

@@ -1,6 +1,6 @@
 """Mends: phrases that take a finding away, tried before they are offered, and parts made playable by them."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from ghoststep.judge.check import Terms, checked
@@ -30,9 +30,12 @@ def mended(stand: Stand, phrases: str) -> Stand:
 
 def mends_of(stand: Stand, finding: Finding, terms: Terms, meant: Iterable[str] = ()) -> list[str]:
     """The phrases that take a finding away and bring no worse one, each tried on the document; none may be left."""
-    quiet = frozenset(meant)
+    return list(_mends(stand, finding, terms, frozenset(meant)))
+
+
+def _mends(stand: Stand, finding: Finding, terms: Terms, quiet: frozenset[str]) -> Iterator[str]:
     before = ranks(checked(stand.document.groove, terms, quiet).findings)
-    return [phrase for phrase in finding.mends if _helps(stand, phrase, finding, before, terms, quiet)]
+    return (phrase for phrase in finding.mends if _helps(stand, phrase, finding, before, terms, quiet))
 
 
 def _helps(
@@ -99,7 +102,7 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
 def _first_mend(stand: Stand, finding: Finding, terms: Terms) -> str | None:
     """The first phrase that helps without slowing down."""
     kept = replace(finding, mends=tuple(p for p in finding.mends if not p.startswith("tempo ")))
-    return next(iter(mends_of(stand, kept, terms)), None)
+    return next(_mends(stand, kept, terms, frozenset()), None)
 
 
 def _at(groove: Groove, bpm: float) -> TempoMap:

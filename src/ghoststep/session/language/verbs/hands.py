@@ -49,11 +49,13 @@ def _sticking(
     else:
         taste = Taste(first={"left": "L", "right": "R"}.get(start or "", ""))
         found, about = sticking(groove, way, taste=taste, keep=keep), f", starting {start}" if start else ""
-    changed = {i: replace(pattern.hits[i], limb=x) for i, x in found.items() if pattern.hits[i].limb_letter != x}
-    if not changed:
+    moved = [i for i, x in found.items() if pattern.hits[i].limb_letter != x]
+    if not moved:
         return f"Already played {way}{about}", stand
+    written = found if choice is not None or keep else {i: found[i] for i in moved}
+    changed = {i: replace(pattern.hits[i], limb=x) for i, x in written.items() if pattern.hits[i].limb != x}
     new = pattern.with_hits(changed.keys(), changed.values())
-    words = f"Sticking {way}{about}: {count(len(changed), 'hit')} to another limb"
+    words = f"Sticking {way}{about}: {count(len(moved), 'hit')} to another limb"
     return settled(stand, (words, stand.document.with_groove(pattern=new)))
 
 
