@@ -137,3 +137,15 @@ def test_an_empty_groove_has_nothing_to_mend(window: Window, place: CheckPlace, 
     for name in ("check.next", "check.mend", "check.take", "check.meant", "check.leave", "check.playable"):
         window.run(name)
     assert place.words._said.text() == "Nothing is struck."
+
+
+def test_three_stickings_are_proposed_drawn_and_taken(placed: Window, until: Until) -> None:
+    place = placed.at("place")
+    placed.run("hands.ways")
+    until(lambda: place.proposal_page.waiting)
+    rows = [place.proposal_page.choices.item(i).text() for i in range(place.proposal_page.choices.count())]
+    assert len(rows) >= 2 and rows[0].startswith("The easiest: costs")
+    place.proposal_page.choices.setCurrentRow(1)
+    shown = [h.limb for h in place.grid.groove.pattern.hits]
+    place.proposal_page.take()
+    assert [h.limb for h in placed.studio.groove.pattern.hits] == shown and "Sticking" in placed.message

@@ -38,7 +38,8 @@ def test_a_mend_takes_its_finding_away_and_adds_no_worse_one() -> None:
     mended_ones = 0
     for finding in findings:
         for phrase in mends_of(here, finding, terms):
-            after = checked(mended(here, phrase).document.groove, terms).findings
+            changed = mended(here, phrase).document
+            after = checked(changed.groove, changed.judged.terms).findings
             assert not any(same(f, finding) for f in after), (finding.name, phrase)
             assert all(ranks(after).get(r, 0) <= before.get(r, 0) for r in range(finding.rank)), (finding.name, phrase)
             mended_ones += 1
@@ -140,3 +141,16 @@ def test_random_parts_made_playable_are() -> None:
 
 def test_nothing_is_nothing_to_mend() -> None:
     assert made_playable(Stand(Document("x", Groove())), Terms())[0] == []
+
+
+def test_a_second_pedal_mends_what_one_foot_cannot() -> None:
+    here = stand("tempo 150\nkick xxxxxxxxxxxxxxxx")
+    finding = checked(here.document.groove).findings[0]
+    assert "pedals 2" in mends_of(here, finding, Terms())
+    assert mended(here, "pedals 2").document.judged.setup == DOUBLE_PEDAL.name
+
+
+def test_a_part_kept_linear_says_where_it_is_not() -> None:
+    here = do(stand("snare ----x-------x---\nkick x---x---x-------"), "linear on")[1]
+    found = [f for f in checked(here.document.groove).findings if f.name == "not linear"]
+    assert [f.spot for f in found] == ["2"] and mends_of(here, found[0], Terms())

@@ -17,7 +17,7 @@ from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import patches, raw_patches
 from ghoststep.listen.voicenet import NET_GROUPS, hear
-from ghoststep.music.kit import VOICE_INDEX, VOICES
+from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
 from tools.training.kits import TRAINED, layered_apart, mixed_kit, random_kit, sampled_kit
 from tools.training.material import judged_clip
 from tools.training.playing import LENGTH_S, Playing, random_playing
@@ -38,7 +38,7 @@ def labelled(
     moments = candidates_s(sound)
     # Listening will see candidates with errors of its own; a little jitter makes the network forgiving.
     moments = np.sort(moments + rng.normal(0, 0.0008, len(moments)))
-    hit = np.zeros((len(moments), len(VOICES)), np.uint8)
+    hit = np.zeros((len(moments), len(HEARD_VOICES)), np.uint8)
     velocity, late = np.zeros(hit.shape, np.float32), np.zeros(hit.shape, np.float32)
     ornament = np.zeros((len(moments), 4), np.float32)
     asked = np.ones(len(moments), np.uint8)

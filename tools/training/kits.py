@@ -14,9 +14,11 @@ import soundfile
 from numpy.typing import NDArray
 from scipy.signal import butter, sosfilt
 
-from ghoststep.music.kit import VOICE_NAMES
+from ghoststep.music.kit import HEARD_VOICES
 from ghoststep.sound.recipe import NIGHT_TRAM_KIT, Metal, Noise, Recipe, Tone
 from ghoststep.sound.strike import strike
+
+HEARD_NAMES = tuple(v.name for v in HEARD_VOICES)
 
 RATE = 44100
 Mono = NDArray[np.float32]
@@ -50,7 +52,7 @@ def random_kit(rng: np.random.Generator, sampled: list[KitSamples] | None = None
     shared = {group: _factors(rng) for group in ("hat", "tom", "ride", "drum")}
     kit: KitSamples = {}
     one_pair, hats_db, hats_shape = rng.random() < 0.6, rng.normal(0, 3.0), _maybe_shape("hat", 0.5, rng)
-    for voice in VOICE_NAMES:
+    for voice in HEARD_NAMES:
         if sampled and rng.random() < 0.2:
             kit[voice] = sampled[int(rng.integers(len(sampled)))][voice]
             continue
@@ -256,7 +258,7 @@ def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
     # Now and then the metal is of another kind altogether: slow, dark samples as old machines have them.
     dull = {family: float(rng.uniform(0.45, 0.8)) for family in ("hat", "ride") if rng.random() < 0.15}
     out: KitSamples = {}
-    for voice in VOICE_NAMES:
+    for voice in HEARD_NAMES:
         source = home if rng.random() < loyal else kits[int(rng.integers(len(kits)))]
         paired = one_pair and voice.startswith("hat")
         layers = (hats if paired else source)[voice]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ghoststep.music.kit import VOICE_NAMES
+from ghoststep.music.kit import HEARD_VOICES
 
 LENGTH_S = 9.0
 _DRUMS = ("snare", "tom_high", "tom_mid", "tom_low")
@@ -217,7 +217,7 @@ def _ornamented(strikes: list[Strike], rng: np.random.Generator) -> None:
 
 def _heap(rng: np.random.Generator, length_s: float) -> list[Strike]:
     """Hits at random, so that nothing is learned about which voices go together."""
-    voices = [str(v) for v in rng.choice(VOICE_NAMES, 6, replace=False)]
+    voices = [str(v) for v in rng.choice([v.name for v in HEARD_VOICES], 6, replace=False)]
     at, out = rng.uniform(0.05, 0.3), []
     while at < length_s - 0.3:
         for voice in rng.choice(voices, int(rng.choice([1, 1, 1, 2, 2, 3])), replace=False):

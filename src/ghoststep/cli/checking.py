@@ -2,9 +2,11 @@
 
 import argparse
 import json
+from dataclasses import replace
 
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
+from ghoststep.files.kit_setups import read_setup
 from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs, shown, write_text
 from ghoststep.judge.check import Report, checked
@@ -20,13 +22,16 @@ from ghoststep.work.grooves import open_document
 def check(options: argparse.Namespace) -> int:
     """Say what no drummer could play in a groove, what none would, what gives a machine away, and what mends it."""
     use_shelf()
-    check_outputs((options.json,), (options.groove,))
+    check_outputs((options.json,), (options.groove, *([options.setup] if options.setup else [])))
     document = open_document(options.groove, read_keys(keys_file()))
     judged = _told_by(options, document.judged)
-    report = checked(document.groove, judged.terms, judged.meant)
-    findings, untried = with_mends(document.groove, report, judged.terms)
+    terms = judged.terms
+    if options.setup is not None:
+        terms = replace(terms, setup=read_setup(options.setup))
+    report = checked(document.groove, terms, judged.meant)
+    findings, untried = with_mends(document.groove, report, terms)
     if options.json is not None:
-        write_text(options.json, json.dumps(as_json(report, findings), indent=1, ensure_ascii=False) + "\n")
+        write_text(options.json, json.dumps(as_json(report, findings, terms), indent=1, ensure_ascii=False) + "\n")
     print("\n".join(_told(report, findings, untried)))
     if options.json is not None:
         print(f"{shown(options.json)} written")

@@ -133,6 +133,7 @@ def _check_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--player", metavar="learner|working|virtuoso", help="who is to play it (working)")
     parser.add_argument("--way", metavar="right-handed|left-handed|open-handed")
     parser.add_argument("--pedals", type=int, choices=(1, 2), help="pedals of the kick (1)")
+    parser.add_argument("--setup", type=Path, metavar="KIT.json", help="where the drums stand (docs/check-format.md)")
     parser.add_argument(
         "--allow", action="append", default=[], metavar="loop|machine|two-drummers", help="what the part may be"
     )

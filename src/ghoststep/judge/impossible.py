@@ -129,6 +129,8 @@ def _slower(played: Played, run: list[Hit], row: Limit) -> tuple[str, ...]:
     for thinned in (by_limb[1::2], [h for h in by_limb if h.position_ticks not in beats]):
         if thinned:
             out.append(f"remove {name} at {_spots(played, thinned)} {bar}")
+    if row.limb in ("K", "H"):
+        out.append("pedals 2")
     if row.whole_bpm >= 20:
         out.append(f"tempo {row.whole_bpm}")
     return tuple(dict.fromkeys(out))

@@ -14,6 +14,8 @@ _STANDARD: dict[str, Stand] = {
     "hat_closed": (-0.6, 0.2), "hat_half": (-0.6, 0.2), "hat_open": (-0.6, 0.2), "crash": (-0.5, 0.5),
     "splash": (-0.2, 0.5), "snare": (-0.1, 0.0), "cross_stick": (-0.1, 0.0), "tom_high": (0.1, 0.3),
     "tom_mid": (0.5, 0.3), "tom_low": (1.0, 0.0), "ride": (1.1, 0.3), "ride_bell": (1.1, 0.3),
+    "crash_left": (-0.9, 0.5), "china": (1.3, 0.6), "stack": (0.1, 0.6), "tom_floor": (1.2, -0.2),
+    "cowbell": (0.2, 0.4), "shaker": (0.0, -0.1), "clap": (0.0, -0.1),
 }  # fmt: skip
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from ghoststep.judge.finding import Finding, keys_of
 from ghoststep.judge.kit_setup import KitSetup
 from ghoststep.judge.played import LIMB_NAMES, Played
-from ghoststep.judge.words import at_words, began, the_voice
+from ghoststep.judge.words import at_words, began, listed, the_voice
 from ghoststep.music.kit import VOICE_NAMES, voice
 from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit
@@ -26,6 +26,8 @@ def unlikely(played: Played, setup: KitSetup) -> Iterator[Finding]:
     yield from _no_time_for_a_ghost(played)
     yield from _wide(played, setup)
     yield from _flams_with_both_hands(played)
+    if played.groove.pattern.rules.linear:
+        yield from _not_linear(played)
 
 
 def _one(
@@ -108,6 +110,16 @@ def _wide(played: Played, setup: KitSetup) -> Iterator[Finding]:
                 mends = (f"remove {keeper.voice} {at_words(played, keeper.position_ticks)}",
                          f"remove {h.voice} {at_words(played, h.position_ticks)}")  # fmt: skip
                 yield _one(played, "unlikely", "hand jumps", [h], why, 0.6, mends)
+
+
+def _not_linear(played: Played) -> Iterator[Finding]:
+    """Limbs that strike together in a part that is kept linear."""
+    for tick, indices in played.moments.items():
+        hits = sorted((played.hits[i] for i in indices), key=lambda h: h.velocity)
+        if len(hits) > 1:
+            why = f"{began(listed(hits))} strike together, and the part is kept linear."
+            mends = tuple(f"remove {h.voice} {at_words(played, tick)}" for h in hits)
+            yield _one(played, "unlikely", "not linear", hits, why, 1.0, mends)
 
 
 def _flams_with_both_hands(played: Played) -> Iterator[Finding]:

@@ -106,6 +106,10 @@ def _chances(meter: Meter, tick: int) -> dict[str, float]:
     }
 
 
+# Where in the bar people strike them, these are like others.
+_LIKE = {"cowbell": "ride", "shaker": "hat", "clap": "snare"}
+
+
 def class_of(voice: str, velocity: int) -> int:
     """Index into CLASSES of a hit."""
     if voice == "snare":
@@ -114,8 +118,10 @@ def class_of(voice: str, velocity: int) -> int:
         return CLASSES.index("hat")
     if voice in ("ride", "ride_bell"):
         return CLASSES.index("ride")
-    if voice in ("crash", "splash"):
+    if voice in ("crash", "splash", "crash_left", "china", "stack"):
         return CLASSES.index("crash")
+    if voice in _LIKE:
+        return CLASSES.index(_LIKE[voice])
     return CLASSES.index("tom" if voice.startswith("tom") else voice)
 
 

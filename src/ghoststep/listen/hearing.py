@@ -22,7 +22,7 @@ from ghoststep.listen.spectrum import LISTEN_RATE, Floats
 from ghoststep.listen.sustain import falls, without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import STROKE_INDEX, VOICES
+from ghoststep.music.kit import HEARD_VOICES, STROKE_INDEX, VOICES
 from ghoststep.music.performance import Performance
 
 _BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
@@ -293,7 +293,7 @@ def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, flo
     grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
     out: list[_Stroke] = []
     for g, group in enumerate(NET_GROUPS):
-        members = [v for v, voice in enumerate(VOICES) if voice.group == group]
+        members = [v for v, voice in enumerate(HEARD_VOICES) if voice.group == group]
         struck = np.flatnonzero(chance[:, g] >= limits[group])
         voices = np.array([members[int(np.argmax(heard.voice_odds[i, members]))] for i in struck], int)
         loud = np.zeros(len(struck))

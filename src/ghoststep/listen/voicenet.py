@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.own_strokes import FINE, against_own
 from ghoststep.listen.patches import PATCH_SIZE
-from ghoststep.music.kit import VOICES
+from ghoststep.music.kit import HEARD_VOICES
 
 Floats = NDArray[np.float32]
 # The order of the group outputs, fixed by the training.
@@ -98,7 +98,7 @@ def _judged(
     level_db: NDArray[np.float64],
     fall: Floats,
 ) -> Heard:
-    voices = len(VOICES)
+    voices = len(HEARD_VOICES)
     out = np.mean([_said(w, part, place, known) for w, part in zip(_networks(), inner, strict=True)], axis=0)
     groups = out[:, 3 * voices : 3 * voices + len(NET_GROUPS)]
     grace1, grace2, lead, buzz = out[:, 3 * voices + len(NET_GROUPS) :].T

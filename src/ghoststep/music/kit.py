@@ -48,7 +48,16 @@ VOICES: tuple[Voice, ...] = (
     Voice("tom_low", "Tom low", "toms", "R"),
     Voice("kick", "Kick", "kick", "K"),
     Voice("hat_pedal", "Hat pedal", "hat", "H"),
+    # What some kits have besides. Listening does not tell these: it hears them as the nearest of those above.
+    Voice("crash_left", "Crash left", "cymbals", "L"),
+    Voice("china", "China", "cymbals", "R"),
+    Voice("stack", "Stack", "cymbals", "R"),
+    Voice("tom_floor", "Tom floor", "toms", "R"),
+    Voice("cowbell", "Cowbell", "perc", "R"),
+    Voice("shaker", "Shaker", "perc", "R"),
+    Voice("clap", "Clap", "perc", "R"),
 )
+HEARD_VOICES = VOICES[:14]  # in the order of the network's outputs
 VOICE_NAMES = tuple(v.name for v in VOICES)
 VOICE_INDEX = {name: i for i, name in enumerate(VOICE_NAMES)}
 GROUP_MEMBERS = {
@@ -91,11 +100,11 @@ class Stroke:
     voices: tuple[str, ...]
 
 
-_TIPPED = ("hat_closed", "hat_half", "hat_open", "ride", "crash", "splash")
+_TIPPED = ("hat_closed", "hat_half", "hat_open", "ride", "crash", "splash", "crash_left", "china", "stack")
 STROKES: tuple[Stroke, ...] = (
     Stroke("plain", "plain", VOICE_NAMES),
     Stroke("edge", "edge", ("snare",)),
-    Stroke("rim", "rim shot", ("snare", "tom_high", "tom_mid", "tom_low")),
+    Stroke("rim", "rim shot", ("snare", "tom_high", "tom_mid", "tom_low", "tom_floor")),
     Stroke("buzz", "buzz", ("snare",)),
     Stroke("brush", "brush sweep", ("snare",)),
     Stroke("tip", "tip", _TIPPED),
@@ -121,13 +130,17 @@ class Lane:
 
 
 LANES: tuple[Lane, ...] = (
+    Lane("Crash left", ("crash_left",)),
     Lane("Crash", ("crash", "splash")),
+    Lane("China", ("china", "stack")),
     Lane("Ride", ("ride", "ride_bell")),
     Lane("Hi-hat", ("hat_closed", "hat_half", "hat_open"), always=True),
     Lane("Tom high", ("tom_high",)),
     Lane("Tom mid", ("tom_mid",)),
     Lane("Snare", ("snare", "cross_stick"), always=True),
     Lane("Tom low", ("tom_low",)),
+    Lane("Tom floor", ("tom_floor",)),
+    Lane("Cowbell", ("cowbell", "shaker", "clap")),
     Lane("Kick", ("kick",), always=True),
     Lane("Hat pedal", ("hat_pedal",)),
 )

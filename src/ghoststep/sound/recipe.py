@@ -210,4 +210,74 @@ NIGHT_TRAM_KIT: dict[str, Recipe] = {
         pan=0.15,
         length_s=1.20,
     ),
+    "crash_left": Recipe(
+        (
+            Noise(3200, 15500, 0.60, 0.55, attack_s=0.002, hardness=0.4),
+            Metal(1350, 14500, 60, 0.95, 0.85, hardness=0.45),
+            Tone(372, 0.08, 0.30),
+        ),
+        level_db=-10.5,
+        pan=0.45,
+        length_s=2.60,
+    ),
+    "china": Recipe(
+        (
+            Noise(2200, 12500, 0.85, 0.34, attack_s=0.001, hardness=0.5),
+            Metal(700, 9500, 54, 0.95, 0.42, hardness=0.5),
+            Tone(285, 0.10, 0.16),
+        ),
+        level_db=-11.0,
+        pan=-0.45,
+        length_s=1.80,
+    ),
+    "stack": Recipe(
+        (
+            Noise(3400, 13500, 0.95, 0.075, hardness=0.4),
+            Metal(1100, 10500, 40, 0.70, 0.085, hardness=0.4),
+        ),
+        level_db=-11.5,
+        pan=0.15,
+        length_s=0.45,
+    ),
+    "tom_floor": Recipe(
+        (
+            Tone(68, 1.0, 0.34, sweep=0.45, sweep_s=0.050),
+            Tone(109, 0.30, 0.17, sweep=0.3, sweep_s=0.03, hardness=0.3),
+            Noise(400, 4000, 0.18, 0.014, hardness=0.7),
+        ),
+        level_db=-5.5,
+        pan=-0.50,
+        length_s=1.25,
+        drive=0.5,
+    ),
+    "cowbell": Recipe(
+        (
+            Tone(562, 0.70, 0.085, hardness=0.2),
+            Tone(845, 0.62, 0.070, hardness=0.3),
+            Tone(1690, 0.22, 0.040, hardness=0.5),
+            Noise(1500, 7000, 0.30, 0.006, hardness=0.6),
+        ),
+        level_db=-12.0,
+        pan=0.10,
+        length_s=0.45,
+    ),
+    "shaker": Recipe(
+        (
+            Noise(5200, 14500, 0.75, 0.032, attack_s=0.014, hardness=0.3),
+            Noise(3600, 8000, 0.25, 0.018, attack_s=0.008, hardness=0.4),
+        ),
+        level_db=-17.0,
+        pan=-0.25,
+        length_s=0.25,
+    ),
+    "clap": Recipe(
+        (
+            Noise(900, 6500, 0.70, 0.012, hardness=0.3),
+            Noise(1100, 7500, 0.75, 0.085, attack_s=0.012, hardness=0.3),
+            Noise(1500, 5000, 0.40, 0.016, attack_s=0.024, hardness=0.3),
+        ),
+        level_db=-9.0,
+        pan=0.05,
+        length_s=0.45,
+    ),
 }

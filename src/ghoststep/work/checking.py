@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import asdict, replace
 from typing import Any
 
+from ghoststep.judge.alternatives import alternatives
 from ghoststep.judge.check import Report, Terms, checked
 from ghoststep.judge.finding import Finding
 from ghoststep.judge.likeness import Likeness
@@ -43,7 +44,7 @@ def with_mends(
 # -- the report as JSON -------------------------------------------------------------------------------------------
 
 
-def as_json(report: Report, findings: Iterable[Finding]) -> dict[str, Any]:
+def as_json(report: Report, findings: Iterable[Finding], terms: Terms) -> dict[str, Any]:
     """The object of `check --json`; formats are described in docs/check-format.md."""
     played = report.played
     frame = played.groove.pattern.frame
@@ -59,6 +60,10 @@ def as_json(report: Report, findings: Iterable[Finding]) -> dict[str, Any]:
                 "grace": hits[i].grace,
             }
             for i, limb in sorted(report.limbs.items())
+        ],
+        "stickings": [
+            {"about": a.about, "cost": a.cost, "limbs": [a.limbs[i] for i in sorted(a.limbs)]}
+            for a in alternatives(played.groove, terms.way, setup=terms.setup, keep=True)
         ],
         "names": [
             {

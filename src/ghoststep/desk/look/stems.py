@@ -88,11 +88,11 @@ def _drawn(h: Hit, chosen: bool, size: str, ratio: float) -> QPixmap:
 def _shape(voice: str, r: float) -> QPainterPath:
     """Drums are round, cymbals have corners, the cross-stick is a bar."""
     path = QPainterPath()
-    if voice in ("crash", "splash", "ride", "ride_bell"):
+    if voice in ("crash", "splash", "ride", "ride_bell", "crash_left", "china", "stack"):
         s = r + 1.5
         path.addPolygon(QPolygonF([QPointF(0, -s), QPointF(s, 0), QPointF(0, s), QPointF(-s, 0)]))
         path.closeSubpath()
-    elif voice == "cross_stick":
+    elif voice in ("cross_stick", "cowbell", "shaker", "clap"):
         path.addRoundedRect(QRectF(-r - 1, -r * 0.72, 2 * r + 2, r * 1.44), 2, 2)
     elif voice == "kick":
         path.addRoundedRect(QRectF(-r, -r * 0.95, 2 * r, r * 1.9), r / 2, r / 2)
@@ -113,7 +113,7 @@ def _marks(painter: QPainter, voice: str, color: QColor) -> None:
                 break
     elif voice == "hat_pedal":
         painter.drawLine(QPointF(-r, r + 3), QPointF(r, r + 3))
-    elif voice in ("ride_bell", "splash"):
+    elif voice in ("ride_bell", "splash", "stack", "shaker"):
         painter.setBrush(color)
         painter.drawEllipse(QPointF(r + 3.5, -r), 2.2, 2.2)
 

@@ -77,6 +77,7 @@ class GridPlace(PlaceWidget):
             self.hit_page, self.touch_page, self.time_page, self.hands_page, self.groove_page, self.versions_page,
         )  # fmt: skip
         self.time_page.asked = self.desk.run
+        self.hands_page.asked = self.desk.run
         self.groove_page.all_lanes.connect(self._show_all)
         self.versions_page.asked = self.desk.run
         self.proposal_page = ProposalPage()

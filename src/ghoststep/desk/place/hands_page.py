@@ -1,5 +1,7 @@
 """Hands and feet: the sticking line worked out or typed, its names, linear parts."""
 
+from collections.abc import Callable
+
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QListWidget
 
 from ghoststep.desk.parts.page import Page
@@ -15,6 +17,7 @@ _NAMED_HITS = 6000  # names are told for patterns up to this size: people read t
 
 class HandsPage(Page):
     title = "Hands"
+    asked: Callable[[str], object] = staticmethod(lambda _name: None)  # runs a command of the table
 
     def build(self) -> None:
         self._pattern: Pattern | None = None
@@ -24,6 +27,8 @@ class HandsPage(Page):
         self.buttons(
             *(self.button(text, f"sticking {way}", tip=f"The easiest sticking, {way}") for way, text in for_way.items())
         )
+        told = "Each drawn and heard before it is taken (Alt+S)"
+        self.buttons(self.button("Three ways to choose from", lambda: self.asked("hands.ways"), tip=told))
         self.section("Type it for the chosen hits")
         self._typed = QLineEdit()
         self._typed.setPlaceholderText("RLRR LRLL, then Enter")

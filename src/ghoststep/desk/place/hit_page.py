@@ -215,7 +215,7 @@ def _ticks(length: str) -> int:
 
 
 def _lasts(h: Hit) -> bool:
-    rings = h.voice in ("hat_open", "hat_half", "hat_pedal", "ride", "ride_bell", "crash", "splash")
+    rings = voice(h.voice).group in ("hat", "cymbals") and h.voice != "hat_closed"
     return rings or bool(h.ornament and ornament(h.ornament).rolls)
 
 

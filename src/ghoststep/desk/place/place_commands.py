@@ -47,6 +47,9 @@ def _hear(desk: Desk) -> None:
 command("groove.ghosts", "Propose ghosts", "P", menu="Touch", place=HERE, group="ghosts")(
     lambda d: proposals.ghosts(_place(d))
 )
+command("hands.ways", "Hear the three best stickings", "Alt+S", menu="Hands", place=HERE, group="sticking")(
+    lambda d: proposals.stickings(_place(d))
+)
 command("touch.balances", "Hear the balances in turn", "Shift+Y", menu="Touch", place=HERE, group="balance")(
     lambda d: proposals.balances(_place(d))
 )

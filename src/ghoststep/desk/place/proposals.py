@@ -6,8 +6,10 @@ from typing import TYPE_CHECKING
 from ghoststep.craft.ghosts import proposals
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.place.proposal_page import Proposed
+from ghoststep.judge.alternatives import Alternative, alternatives, applied
 from ghoststep.music.errors import InputError
 from ghoststep.session.edits import touch_edits as touch
+from ghoststep.session.language.kinds import Amount
 from ghoststep.session.words import count
 from ghoststep.sound.balance import BALANCES, balanced
 
@@ -43,6 +45,29 @@ def _ghosts(place: "GridPlace", found: "Proposal") -> Proposed:
         studio.edit(lambda d: touch.add_hits(d, found.hits, f"Ghosts added ({words.lower()})"))
 
     return Proposed(words, tried, found.hits, take)
+
+
+def stickings(place: "GridPlace") -> None:
+    """The three best ways to stick the part, each with what it asks of the hands; worked out off the GUI thread."""
+    studio, groove = place.studio, place.studio.groove
+    judged = studio.document.judged
+
+    def work(_progress: Progress) -> list[Alternative]:
+        return alternatives(groove, judged.way, setup=judged.terms.setup)
+
+    def way(number: int, found: Alternative) -> Proposed:
+        words = f"{found.about[:1].upper()}{found.about[1:]}: costs {found.cost:.1f}"
+
+        def take() -> None:
+            studio.call("sticking", way=judged.way, choice=Amount(float(number)))
+
+        return Proposed(words, applied(groove, found.limbs), (), take)
+
+    def done(found: list[Alternative]) -> None:
+        if studio.groove is groove:  # else they were for something else
+            place.propose("Who plays what", [way(k, a) for k, a in enumerate(found, 1)])
+
+    studio.tasks.start("craft", work, done=done, failed=lambda words: studio.said.emit(words, True))
 
 
 def balances(place: "GridPlace") -> None:

@@ -13,7 +13,9 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import NOTHING_CHOSEN, Edit, each, hit_name, named
 
 _HATS = frozenset(voices_of("hat"))
-_RINGING = ("hat_open", "hat_half", "hat_pedal", "ride", "ride_bell", "crash", "splash")
+_RINGING = (
+    "hat_open", "hat_half", "hat_pedal", "ride", "ride_bell", "crash", "splash", "crash_left", "china", "stack",
+)  # fmt: skip
 
 
 def _where(document: Document, hits: Sequence[Hit], fits: Callable[[Hit], bool], refusal: str) -> list[Hit]:

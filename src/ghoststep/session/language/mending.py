@@ -42,9 +42,12 @@ def _helps(
     stand: Stand, phrase: str, finding: Finding, before: dict[int, int], terms: Terms, quiet: frozenset[str]
 ) -> bool:
     try:
-        after = checked(mended(stand, phrase).document.groove, terms, quiet).findings
+        changed = mended(stand, phrase).document
     except InputError:  # what cannot be done is no mend
         return False
+    if changed.judged.setup != stand.document.judged.setup:  # another pedal is a mend too
+        terms = replace(terms, setup=changed.judged.terms.setup)
+    after = checked(changed.groove, terms, quiet).findings
     if any(same(f, finding) for f in after):
         return False
     left = ranks(after)
@@ -96,6 +99,7 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
             raise InputError(f"Bar {f.bar} {f.spot} cannot be made playable by small changes: {f.why}")
         taken.append(phrase)
         stand = mended(stand, phrase)
+        terms = replace(terms, setup=stand.document.judged.terms.setup) if phrase.startswith("pedals") else terms
     return taken, replace(stand, document=stand.document.with_groove(tempo=own))
 
 

@@ -14,12 +14,13 @@ _VOICE_OF_WORD = {
     "bell": "ride_bell",
     "cr": "crash", "crashes": "crash", "ht": "tom_high", "high_tom": "tom_high", "mt": "tom_mid", "mid_tom": "tom_mid",
     "lt": "tom_low", "ft": "tom_low", "low_tom": "tom_low", "floor_tom": "tom_low", "floor": "tom_low",
+    "second_floor_tom": "tom_floor", "left_crash": "crash_left", "claps": "clap",
 }  # fmt: skip
 _GROUP_OF_WORD = {
     "hh": "hat", "hihat": "hat", "hi_hat": "hat", "hats": "hat", "hihats": "hat", "hi_hats": "hat", "tom": "toms",
     "cymbal": "cymbals",
 }  # fmt: skip
-_FIRST_OF_GROUP = {"hat": "hat_closed", "toms": "tom_mid", "cymbals": "crash"}
+_FIRST_OF_GROUP = {"hat": "hat_closed", "toms": "tom_mid", "cymbals": "crash", "perc": "cowbell"}
 _LANE_OF_WORD = {lane.label.lower().replace("-", "_").replace(" ", "_"): lane.voices for lane in LANES}
 
 
@@ -55,7 +56,7 @@ def voices_meant(words: list[str]) -> tuple[str, ...]:
     found = voices_named("_".join(words))
     if found is None:
         raise InputError(
-            f"'{' '.join(words)}' is neither a voice nor a group. The groups are: hat, toms, cymbals; the voices:"
-            f" {', '.join(VOICE_NAMES)}."
+            f"'{' '.join(words)}' is neither a voice nor a group. The groups are: {', '.join(_FIRST_OF_GROUP)}; the"
+            f" voices: {', '.join(VOICE_NAMES)}."
         )
     return found

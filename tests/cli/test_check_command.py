@@ -72,3 +72,22 @@ def test_a_groove_is_told_in_sentences(groove: Path, capsys: pytest.CaptureFixtu
     assert main(["show", str(groove), "--describe"]) == 0
     assert "Closed hat on every eighth.\n" in capsys.readouterr().out
     assert main(["show", str(groove), "--describe", "--diff", str(groove)]) == 2
+
+
+def test_a_set_up_of_the_kit_is_read_from_a_file(groove: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    kit = groove.with_name("kit.json")
+    kit.write_text(
+        '{"format": "ghost-step kit", "version": 1, "kick_pedals": 2, "stands": {"ride": [2.0, 0.5]}}', "utf-8"
+    )
+    assert main(["check", str(groove), "--setup", str(kit)]) == 0
+    assert "right foot" not in capsys.readouterr().out
+    for bad, words in (
+        ('{"format": "ghost-step kit", "version": 9}', "newer version"),
+        ('{"format": "feel", "version": 1}', "no set-up"),
+        ("[1", "no set-up"),
+        ('{"format": "ghost-step kit", "version": 1, "stands": {"ride": [99, 0]}}', "further than 5"),
+        ('{"format": "ghost-step kit", "version": 1, "stands": {"gong": [0, 0]}}', "no voice"),
+    ):
+        kit.write_text(bad, "utf-8")
+        assert main(["check", str(groove), "--setup", str(kit)]) == 2
+        assert words in capsys.readouterr().err
