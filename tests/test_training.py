@@ -15,7 +15,7 @@ from tools.training.recolour import recoloured
 from ghoststep.listen.own_strokes import OWN_SIZE
 from ghoststep.listen.patches import BANDS, PARTS, PATCH_SIZE
 from ghoststep.listen.voicenet import NET_GROUPS
-from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES, VOICES
+from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX, VOICE_NAMES
 
 
 @pytest.fixture(scope="module")
@@ -24,7 +24,7 @@ def kit() -> kits.KitSamples:
 
 
 def test_a_random_kit_has_every_voice_and_louder_layers(kit: kits.KitSamples) -> None:
-    assert set(kit) == set(VOICE_NAMES)
+    assert set(kit) == {v.name for v in HEARD_VOICES}
     for layers in kit.values():
         energy = [float((sound.astype(float) ** 2).sum()) for _, sound in layers]
         assert energy == sorted(energy) and all(np.isfinite(s).all() for _, s in layers)
@@ -64,7 +64,7 @@ def test_labels_stand_at_the_candidates_of_their_strikes(kit: kits.KitSamples) -
     rng = np.random.default_rng(0)
     sound, over_db = judged_clip(strikes, kit, rng, length_s=2.5)
     found = labelled(Playing(strikes), sound, over_db, rng)
-    assert found["x"].shape[1] == PATCH_SIZE and found["hit"].shape[1] == len(VOICES)
+    assert found["x"].shape[1] == PATCH_SIZE and found["hit"].shape[1] == len(HEARD_VOICES)
     for s in strikes:
         assert found["hit"][:, VOICE_INDEX[s.voice]].any()
     assert np.abs(found["late_s"]).max() <= REACH_S and np.isnan(found["bar"]).all()
@@ -78,7 +78,7 @@ def test_the_network_that_is_trained_is_the_one_that_is_run() -> None:
     """Sizes that stand in two places, since the training runs in an environment of its own."""
     text = (Path(__file__).parents[1] / "tools/training/network.py").read_text()
     assert f"PARTS, BANDS, OWN_SIZE = {PARTS}, {BANDS}, {OWN_SIZE}" in text
-    groups = [NET_GROUPS.index(v.group) for v in VOICES]
+    groups = [NET_GROUPS.index(v.group) for v in HEARD_VOICES]
     assert f"GROUP_OF_VOICE = np.array({groups})" in (Path(__file__).parents[1] / "tools/training/train.py").read_text()
 
 

@@ -19,7 +19,7 @@ from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.overview import OverviewStrip, clock
 from ghoststep.files.demo import demo_recordings
 from ghoststep.listen.perhaps import Perhaps
-from ghoststep.music.kit import LANE_OF_VOICE, VOICE_NAMES
+from ghoststep.music.kit import HEARD_VOICES, LANE_OF_VOICE
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
 
@@ -36,9 +36,9 @@ def key(window, *keys, modifier=Qt.KeyboardModifier.NoModifier) -> None:
 
 
 def test_every_voice_has_a_key_and_a_button(listening) -> None:
-    assert {name for _, name in VOICE_KEYS} == set(VOICE_NAMES)
+    assert {name for _, name in VOICE_KEYS} == {v.name for v in HEARD_VOICES}
     assert len({k for k, _ in VOICE_KEYS}) == len(VOICE_KEYS)
-    assert set(listening.at("listen").card.voices) == set(VOICE_NAMES)
+    assert set(listening.at("listen").card.voices) == {v.name for v in HEARD_VOICES}
     used = [k for c in COMMANDS.values() if c.place in ("", "listen") for k in c.keys]
     assert len(used) == len(set(used))
 

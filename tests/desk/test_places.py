@@ -25,7 +25,7 @@ from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid, read_grid
 from ghoststep.listen.reading import TempoReading
-from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
+from ghoststep.music.kit import LANES, LIMB_LETTERS, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
@@ -262,7 +262,7 @@ def test_hits_remember_where_they_were_heard(listening, until) -> None:
 def test_every_lane_can_be_shown_and_the_lean_set(placed) -> None:
     card = placed.at("place").groove_page
     card._all.setChecked(True)
-    assert len(placed.at("place").grid.geometry_now().lanes) == 9
+    assert len(placed.at("place").grid.geometry_now().lanes) == len(LANES)
     box, _line = placed.at("place").time_page._leans["snare"]
     box.setValue(9.0)
     assert placed.studio.groove.feel.lean_of("snare") == 9 and "Snare" not in placed.windowTitle()

@@ -1,8 +1,10 @@
 """Files that are written are written whole, where they were meant, and by one at a time."""
 
+import json
 import os
 import stat
 import time
+import zipfile
 from dataclasses import replace
 from pathlib import Path
 
@@ -202,3 +204,11 @@ def test_a_copy_given_up_while_it_is_written_goes_too(document: Document) -> Non
     copy._gone = True
     copy.keep(document)
     assert not copy.file.exists()
+
+
+def test_lanes_that_repeat_have_the_same_numbers_in_files_whatever_lanes_there_are(tmp_path: Path) -> None:
+    groove = parse_grid("cycle hat_pedal 3\ncycle kick 5\nhat_pedal x--x--x--x--x--x\nkick x----x----x----x")
+    save_project(tmp_path / "a.ghoststep", Document("a", groove))
+    with zipfile.ZipFile(tmp_path / "a.ghoststep") as archive:
+        assert json.loads(archive.read("project.json"))["groove"]["cycles"] == [[7, 25200], [8, 15120]]
+    assert load_project(tmp_path / "a.ghoststep").groove.pattern.rules == groove.pattern.rules

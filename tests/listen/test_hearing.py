@@ -15,7 +15,7 @@ from ghoststep.listen.patches import PATCH_SIZE, patches, raw_patches
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_at
 from ghoststep.music.errors import Cancelled, InputError
-from ghoststep.music.kit import VOICES
+from ghoststep.music.kit import HEARD_VOICES
 from ghoststep.sound.kit import Kit
 from ghoststep.work.grooves import analysis_of, hear_file
 
@@ -180,7 +180,7 @@ def test_each_candidate_is_judged_in_the_light_of_all_and_stretches_hardly_show(
     x = rng.uniform(0, 2, (700, PATCH_SIZE)).astype(np.float32)
     moments, levels = np.sort(rng.uniform(0, 60, 700)), np.zeros((700, 5))
     found = voicenet.hear(x, moments, levels)
-    assert found.voice_odds.shape == (700, len(VOICES)) and found.group_odds.shape == (700, 5)
+    assert found.voice_odds.shape == (700, len(HEARD_VOICES)) and found.group_odds.shape == (700, 5)
     assert all(
         np.isfinite(getattr(found, f)).all() for f in ("voice_odds", "velocity", "late_s", "grace_odds", "lead_s")
     )

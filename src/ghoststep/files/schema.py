@@ -10,7 +10,10 @@ from typing import Any
 import msgspec
 
 from ghoststep.files.feel_file import PlayerRow, player_row, with_player
+from ghoststep.files.lane_numbers import lanes_in, lanes_out
 from ghoststep.files.old_versions import KEYS_SINCE, with_keys
+from ghoststep.files.textgrid import parse_text
+from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.listen.corrections import Corrections, Fix, FixKind
 from ghoststep.listen.explain import Explained, Passage
 from ghoststep.listen.perhaps import Perhaps
@@ -175,6 +178,7 @@ class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     # From version 4 on.
     next_key: int = FIRST_OWN_KEY
     judged: JudgedRow = msgspec.field(default_factory=JudgedRow)
+    song: str = ""  # parts, sections and form, as a text grid says them
 
 
 def groove_row(groove: Groove) -> GrooveRow:
@@ -184,19 +188,19 @@ def groove_row(groove: Groove) -> GrooveRow:
         list(zip(groove.tempo.ticks, groove.tempo.bpm, strict=True)), (feel.swing.unit, feel.swing.ratio),
         dict(feel.lean_ms), feel.loose_ms, feel.take, [_hit_row(h) for h in p.hits], dict(feel.balance_db),
         [(g.start_ticks, g.end_ticks, g.grid) for g in p.passages if not g.voices], list(p.rules.levels),
-        list(p.rules.cycles), p.rules.linear, p.rules.ring_over,
+        lanes_out(p.rules.cycles), p.rules.linear, p.rules.ring_over,
         [(bar, *_meter_row(meter)) for bar, meter in p.meter_changes],
         [(tick, to) for tick, bpm, to in groove.tempo.parts if bpm != to],
         [(g.start_ticks, g.end_ticks, g.grid, g.voices) for g in p.passages if g.voices],
         player_row(feel),
-        list(p.rules.restarts),
+        lanes_out(p.rules.restarts),
     )  # fmt: skip
 
 
 def groove_from(row: GrooveRow) -> Groove:
     passages = tuple(GridPassage(*p) for p in row.passages)
     passages += tuple(GridPassage(start, end, grid, names) for start, end, grid, names in row.lane_passages)
-    rules = Rules(tuple(row.levels), tuple(row.cycles), row.linear, row.ring_over, tuple(row.restarts))
+    rules = Rules(tuple(row.levels), lanes_in(row.cycles), row.linear, row.ring_over, lanes_in(row.restarts))
     hits = tuple(_hit(h) for h in row.hits)
     lane_grids = tuple(row.lane_grids.items())
     changes = tuple((bar, Meter(above, below, groups)) for bar, above, below, groups in row.meters)
@@ -250,6 +254,7 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
         [VerdictRow(v.chosen, v.among, v.when) for v in document.verdicts],
         document.next_key,
         JudgedRow(**asdict(document.judged)),
+        song_text(document.form, document.groove) if document.form else "",
     )
 
 
@@ -261,7 +266,10 @@ def document_from(row: DocumentRow) -> Document:
     if not FIRST_OWN_KEY <= row.next_key < MAX_KEY:
         raise InputError(f"The next key {row.next_key} is none.")
     judged = Judged(**msgspec.structs.asdict(row.judged))
-    document = Document(row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key, judged)
+    form = parse_text(row.song, "its form")[0] if row.song else None
+    document = Document(
+        row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key, judged, form
+    )
     return document if row.version >= KEYS_SINCE else with_keys(document)
 
 

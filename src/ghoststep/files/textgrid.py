@@ -21,8 +21,10 @@ from pathlib import Path
 from ghoststep.files.safe import read_bytes, shown
 from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.files.textgrid_hits import HitLine, read_hit_line
+from ghoststep.files.textgrid_song import is_song, parse_song
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
+from ghoststep.music.form import Form
 from ghoststep.music.frame import LAST_BAR, Bars
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, voice, voices_of
@@ -35,19 +37,23 @@ from ghoststep.music.touch import ROLES, Role
 
 GRID_SUFFIXES = (".grid.txt", ".txt")
 MAX_BYTES = 2_000_000
-LATER_WORDS = ("part", "section", "form")  # lines of songs, which this version does not read yet
 _ROLE_OF_LETTER = {spec.grid_letter: spec.role for spec in ROLES}
 LETTER_OF_ROLE = {spec.role: spec.grid_letter for spec in ROLES}
 
 
 def read_grid(path: Path) -> Groove:
-    """Read a text grid file; errors name line, lane and bar."""
+    """Read a text grid file, a song's form unrolled; errors name line, lane and bar."""
+    return read_song(path)[1]
+
+
+def read_song(path: Path) -> tuple[Form | None, Groove]:
+    """Read a text grid file, with its form where it has one; errors name line, lane and bar."""
     data = read_bytes(path, limit_bytes=MAX_BYTES)
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise InputError(f"{shown(path)} is not a text file in UTF-8.") from error
-    return parse_grid(text, shown(path))
+    return parse_text(text, shown(path))
 
 
 @dataclass
@@ -95,14 +101,23 @@ class _Reading:
     ring_over: bool = True
 
 
+def parse_text(text: str, source: str = "the text grid") -> tuple[Form | None, Groove]:
+    """A text grid's form, where it has parts, and its groove."""
+    if is_song(text):
+        return parse_song(text, source, parse_grid)
+    return None, parse_grid(text, source)
+
+
 def parse_grid(text: str, source: str = "the text grid") -> Groove:
-    """Read a text grid.
+    """Read a text grid; of a song its form unrolled.
 
     Raises
     ------
     InputError
         Naming source, line, and lane and bar where it is about one.
     """
+    if is_song(text):
+        return parse_song(text, source, parse_grid)[1]
     reading = _Reading()
 
     def at(number: int, work: Callable[[], None]) -> None:
@@ -170,10 +185,6 @@ def _line(line: str, number: int, reading: _Reading) -> None:
         reading.hits.append((number, rest))
     elif word == "passage":
         reading.passages.append((number, rest))
-    elif word in LATER_WORDS:
-        raise InputError(
-            f"'{word}' lines (parts, sections and form) cannot be read yet: give the bars one after another."
-        )
     else:
         _lane_line(word, rest, number, reading)
 

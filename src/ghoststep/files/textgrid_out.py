@@ -46,6 +46,11 @@ def grid_text(groove: Groove) -> str:
     return "\n".join(lines) + "\n"
 
 
+def head_lines(groove: Groove) -> list[str]:
+    """What stands before the lanes and holds for all of them: name, tempo, meter, grid, feel and rules."""
+    return [*_head(groove), *_tempo_lines(groove), *feel_lines(groove.feel), *_rule_lines(groove.pattern)]
+
+
 def _head(groove: Groove) -> list[str]:
     pattern, tempo = groove.pattern, groove.tempo
     name = [f'name "{groove.name}"'] if groove.name and _plain(groove.name) else []

@@ -66,6 +66,7 @@ GROUP_MEMBERS = {
 # What rings on by itself: stopped by hand or foot.
 METAL = tuple(i for i, v in enumerate(VOICES) if v.group in ("cymbals", "hat"))
 GROUPS = tuple(GROUP_MEMBERS)
+HEARD_GROUPS = tuple(dict.fromkeys(v.group for v in HEARD_VOICES))
 
 
 def voice(name: str) -> Voice:

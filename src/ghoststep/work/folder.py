@@ -29,7 +29,7 @@ from ghoststep.files.textgrid_out import write_grid
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import GROUPS, voice
+from ghoststep.music.kit import HEARD_GROUPS, voice
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, plain_name
@@ -321,7 +321,7 @@ def _row_of(document: Document, name: str, size: int, changed: int) -> Row:
     assert heard is not None
     groove = heard.explained.groove
     pattern, swing = groove.pattern, groove.feel.swing
-    counts = {group: sum(voice(h.voice).group == group for h in pattern.hits) for group in GROUPS}
+    counts = {group: sum(voice(h.voice).group == group for h in pattern.hits) for group in HEARD_GROUPS}
     lean = groove.feel.lean_of
     return Row(
         name, size, changed, "",

@@ -15,7 +15,7 @@ from ghoststep.files.midi_in import MIDI_SUFFIXES, MidiTake, groove_of, read_mid
 from ghoststep.files.project import PROJECT_SUFFIX, load_project
 from ghoststep.files.safe import shown
 from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
-from ghoststep.files.textgrid import GRID_SUFFIXES, read_grid
+from ghoststep.files.textgrid import GRID_SUFFIXES, read_song
 from ghoststep.listen.context import hear_groove
 from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
@@ -68,7 +68,8 @@ def open_document(path: Path, keys: KeyMap) -> Document:
     if suffix in MIDI_SUFFIXES:
         return Document(name, groove_of(read_midi(path, keys), name))
     if path.name.lower().endswith(GRID_SUFFIXES):
-        return Document(name, read_grid(path).changed(name=name))
+        form, groove = read_song(path)
+        return Document(name, groove.changed(name=name), form=form)
     if suffix in SOUND_SUFFIXES:
         raise InputError(f"{shown(path)} is a recording: listen to it first, which makes a groove of it.")
     raise InputError(

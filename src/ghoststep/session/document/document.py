@@ -10,6 +10,7 @@ from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.explain import Explained
 from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.reading import Hints
+from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import FIRST_OWN_KEY
 from ghoststep.music.performance import Performance
@@ -79,6 +80,7 @@ class Document:
     verdicts: tuple[Verdict, ...] = ()
     next_key: int = FIRST_OWN_KEY  # the next hit that is put in gets it
     judged: Judged = field(default_factory=Judged)
+    form: Form | None = None  # the groove is what it comes to, unrolled
 
     def with_groove(self, **fields: Any) -> "Document":
         """A copy whose groove, or the pattern in it, has other fields."""

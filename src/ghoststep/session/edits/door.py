@@ -4,7 +4,7 @@ Steps: (1) hits that come to a spot where the same voice stands take its place; 
 that repeat stay alike, a linear part stays linear; (3) hits that are new get keys of their own.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from operator import is_
 
@@ -42,6 +42,15 @@ def _with_keys(groove: Groove, next_key: int) -> tuple[Groove, int]:
     return (groove.changed(hits=tuple(hits)) if changed else groove), next_key
 
 
+Follow = Callable[[Document, Document], Edit]
+_follows: list[Follow] = []
+
+
+def followed_by(follow: Follow) -> None:
+    """Let something that the language knows follow every change: given what was and what is, words and document."""
+    _follows.append(follow)
+
+
 def applied(before: Document, edit: Edit) -> Edit:
     """The words and the document an edit comes to once everything that always holds is kept."""
     words, after = edit
@@ -50,6 +59,19 @@ def applied(before: Document, edit: Edit) -> Edit:
         return words, after
     if new == old and new.hits == old.hits:
         return words, after.with_groove(pattern=old)
+    said, after = _kept_and_keyed(before, after)
+    words += said
+    if after.form is not None and after.form is before.form:
+        for follow in _follows:
+            said, following = follow(before, after)
+            words += said
+            if following is not after:
+                _, after = _kept_and_keyed(after, following)
+    return words, after
+
+
+def _kept_and_keyed(before: Document, after: Document) -> Edit:
+    words, old, new = "", before.groove.pattern, after.groove.pattern
     pattern = new
     if after.listening is before.listening:  # what was heard anew may hold two strokes on one spot
         pattern, gone = _one_a_spot(old, pattern)

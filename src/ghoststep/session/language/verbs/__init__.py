@@ -1,5 +1,8 @@
 """Every verb of the language, by what it is about. Loading them fills the table in `session.language.verb`."""
 
+from ghoststep.session.edits.door import followed_by
+from ghoststep.session.language.form_follow import kept_in_form
 from ghoststep.session.language.verbs import choosing, feel, hands, hits, judging, playing, time, touching, versions
 
+followed_by(kept_in_form)
 __all__ = ["choosing", "feel", "hands", "hits", "judging", "playing", "time", "touching", "versions"]

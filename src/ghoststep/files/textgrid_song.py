@@ -1,0 +1,214 @@
+"""Songs in the text grid: parts, variations of them, sections and the form.
+
+part A                          the lanes that follow belong to it
+part B = A                      a variation; each line below is a change in the words of the language
+  move kick 2 to 1&
+section verse = A B C x2 B      `x2` repeats the one before; below it `tempo`, `feel` and `bar 8 PHRASE` may follow
+section last = A D x3 | ending A B
+form = verse verse last
+"""
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+from ghoststep.files.textgrid_feel import read_number
+from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel
+from ghoststep.music.form import MAX_TIMES, Form, Part, Play, Section
+from ghoststep.music.groove import Groove
+from ghoststep.music.time import checked_tempo_bpm
+from ghoststep.session.language.form_words import song, varied, without_keys
+from ghoststep.session.language.players import player_named
+
+WORDS = ("part", "section", "form")
+_NAME = r"[A-Za-z0-9][\w'.-]*"
+_FEEL_WORDS = ("swing", "lean", "loose", "balance", "take")
+Parse = Callable[[str], Groove]
+
+
+@dataclass
+class _Block:
+    """A line that opens something, and those below it, each with its number."""
+
+    number: int
+    word: str
+    rest: str
+    lines: list[tuple[int, str]] = field(default_factory=list)
+
+
+def is_song(text: str) -> bool:
+    """Whether a text grid holds parts, sections or a form."""
+    return any(_first(line) in WORDS for line in text.splitlines())
+
+
+def _first(line: str) -> str:
+    return line.split("#", 1)[0].strip().partition(" ")[0]
+
+
+def parse_song(text: str, source: str, parse: Parse) -> tuple[Form, Groove]:
+    """A song's form and the groove it is unrolled to.
+
+    Parameters
+    ----------
+    parse
+        Reads a text grid of bars; what it says of lines is turned into their place in the song.
+
+    Raises
+    ------
+    InputError
+        Naming source and line.
+    """
+    head, blocks = _blocks(text)
+    reading = _Reading(head, source, parse)
+    for block in blocks:
+        reading.at(block.number, lambda block=block: reading.block(block))  # type: ignore[misc]
+    if not reading.form.parts:
+        raise InputError(f"{source} names no part: write 'part A' and its lanes below it.")
+    if reading.order:
+        reading.at(reading.order[0], reading.put_in_order)
+    groove = song(reading.form, reading.head)
+    return reading.form, groove
+
+
+def _blocks(text: str) -> tuple[list[tuple[int, str]], list[_Block]]:
+    head: list[tuple[int, str]] = []
+    blocks: list[_Block] = []
+    for number, raw in enumerate(text.splitlines(), 1):
+        line = raw.split("#", 1)[0].strip()
+        if not line:
+            continue
+        word, _, rest = line.partition(" ")
+        if word in WORDS:
+            blocks.append(_Block(number, word, rest.strip()))
+        elif blocks:
+            blocks[-1].lines.append((number, line))
+        else:
+            head.append((number, line))
+    return head, blocks
+
+
+class _Reading:
+    def __init__(self, head: list[tuple[int, str]], source: str, parse: Parse) -> None:
+        self.source, self._parse, self._head = source, parse, head
+        self.form = Form(())
+        self.order: tuple[int, str] | None = None
+        self.head = self._grid([(1, "bars 1")], head)
+
+    def at(self, number: int, work: Callable[[], None]) -> None:
+        """Do something, with the line in what may be wrong."""
+        try:
+            work()
+        except InputError as error:
+            if str(error).startswith(f"{self.source}, line"):
+                raise
+            raise InputError(f"{self.source}, line {number}: {error}") from error
+
+    def _grid(self, lines: list[tuple[int, str]], head: list[tuple[int, str]]) -> Groove:
+        """A text grid of the head and some lines; errors name the lines of the song."""
+        rows = [*head, *lines]
+        try:
+            return self._parse("\n".join(line for _, line in rows))
+        except InputError as error:
+            found = re.match(r"the text grid, line (\d+): (.*)", str(error))
+            if found is None:
+                raise
+            raise InputError(f"{self.source}, line {rows[int(found[1]) - 1][0]}: {found[2]}") from error
+
+    def block(self, block: _Block) -> None:
+        """Read one block into the form."""
+        {"part": self._part, "section": self._section, "form": self._form}[block.word](block)
+
+    def _part(self, block: _Block) -> None:
+        found = re.fullmatch(rf"({_NAME})(?:\s*=\s*({_NAME}))?", block.rest)
+        if not found:
+            raise InputError(f"'part {block.rest}' is no part: write it like 'part A' or 'part B = A'.")
+        name, base = found[1], found[2] or ""
+        if any(p.name == name for p in self.form.parts):
+            raise InputError(f"There are two parts called {name}: each needs a name of its own.")
+        if not base:
+            if not block.lines:
+                raise InputError(f"The part {name} has no lane below it.")
+            pattern = without_keys(self._grid(block.lines, self._head).pattern)
+            self.form = self.form.with_part(Part(name, pattern))
+            return
+        if base == name:
+            raise InputError(f"The part {name} cannot be a variation of itself.")
+        part = varied(self.form.part(base), name, [line for _, line in block.lines])
+        if part.aside:
+            number = next(n for n, line in block.lines if line == part.aside[0])
+            raise InputError(f"{self.source}, line {number}: '{part.aside[0]}' does not fit {base}.")
+        self.form = self.form.with_part(part)
+
+    def _section(self, block: _Block) -> None:
+        name, equals, told = (x.strip() for x in block.rest.partition("="))
+        if not equals or not re.fullmatch(_NAME, name):
+            raise InputError(f"'section {block.rest}' is no section: write it like 'section verse = A B C x2 B'.")
+        if any(s.name == name for s in self.form.sections):
+            raise InputError(f"There are two sections called {name}: each needs a name of its own.")
+        section = section_of(name, told)
+        for number, line in block.lines:
+            found: list[Section] = []
+            self.at(number, lambda line=line, s=section, found=found: found.append(self._detail(s, line)))  # type: ignore[misc]
+            section = found[0]
+        self.form = self.form.with_section(section)
+
+    def _detail(self, section: Section, line: str) -> Section:
+        """A line below a section: its tempo, its feel, or what is different in one bar."""
+        word, _, rest = line.partition(" ")
+        if word == "tempo":
+            bpm = checked_tempo_bpm(read_number(rest, "a tempo: write it like 'tempo 96'"))
+            return replace(section, tempo_bpm=bpm)
+        if word == "feel":
+            return replace(section, feel=player_named(rest.strip())[0])
+        if word in _FEEL_WORDS:
+            feel: Feel = self._parse(f"bars 1\n{line}").feel
+            return replace(section, feel=feel)
+        found = re.fullmatch(r"bar\s+(\d{1,5})\s+(.+)", line)
+        if found:
+            return replace(section, exceptions=(*section.exceptions, (int(found[1]), found[2])))
+        raise InputError(f"'{line}' says nothing of a section: write 'tempo 120', 'feel laid-back' or 'bar 8 PHRASE'.")
+
+    def _form(self, block: _Block) -> None:
+        rest = block.rest.removeprefix("=").strip()
+        if self.order is not None:
+            raise InputError("The form stands here a second time.")
+        if not rest or block.lines:
+            raise InputError("A form is one line of sections: write it like 'form = verse verse last'.")
+        self.order = (block.number, rest)
+
+    def put_in_order(self) -> None:
+        """The form line, once all sections are known."""
+        assert self.order is not None
+        names = tuple(p.part for p in plays_of(self.order[1]) for _ in range(p.times))
+        self.form = replace(self.form, order=names)
+
+
+def section_of(name: str, told: str) -> Section:
+    """A section from its words: "A B C x2 B | ending A | ending B"."""
+    body, *endings = (x.strip() for x in told.split("|"))
+    rows = []
+    for ending in endings:
+        word, _, rest = ending.partition(" ")
+        if word != "ending" or not rest.strip():
+            raise InputError(f"'| {ending}' is no ending: write it like '| ending A B'.")
+        rows.append(plays_of(rest))
+    return Section(name, plays_of(body), tuple(rows))
+
+
+def plays_of(text: str) -> tuple[Play, ...]:
+    """Names in order, each with how often: "A B C x2 B"."""
+    out: list[Play] = []
+    for word in text.split():
+        times = re.fullmatch(r"x(\d{1,5})", word)
+        if times and out:
+            if not 1 <= int(times[1]) <= MAX_TIMES:
+                raise InputError(f"'{word}' does not fit: x1 to x{MAX_TIMES}.")
+            out[-1] = replace(out[-1], times=int(times[1]))
+        elif re.fullmatch(_NAME, word):
+            out.append(Play(word))
+        else:
+            raise InputError(f"'{word}' is no name and no 'x2': write it like 'A B C x2 B'.")
+    if not out:
+        raise InputError("An order names at least one part.")
+    return tuple(out)

@@ -1,0 +1,91 @@
+"""Forms with the language: variations worked out by their phrases, and what follows when a base changes."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.form import Form, Part, bars_of, unrolled
+from ghoststep.music.groove import Groove
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.session.document.document import Document
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
+
+
+def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
+    """A pattern with phrases done to it, one after another.
+
+    Raises
+    ------
+    InputError
+        Where one cannot be done, naming it.
+    """
+    stand = Stand(Document("part", Groove(without_keys(pattern))))
+    for phrase in phrases:
+        try:
+            _, stand = do(stand, phrase)
+        except InputError as error:
+            raise InputError(f"'{phrase}': {error}") from error
+    return without_keys(stand.document.groove.pattern)
+
+
+def varied(base: Part, name: str, phrases: Sequence[str]) -> Part:
+    """A variation: the changes that fit done, those that do not kept aside."""
+    pattern, done, aside = without_keys(base.pattern), [], []
+    for phrase in phrases:
+        try:
+            pattern = changed_by(pattern, [phrase])
+        except InputError:
+            aside.append(phrase)
+        else:
+            done.append(phrase)
+    return Part(name, pattern, base.name, tuple(done), tuple(aside))
+
+
+def followed(form: Form, name: str) -> tuple[Form, list[str]]:
+    """The form with every variation of a part worked out again, and of those in turn; words on what no longer fits."""
+    told: list[str] = []
+    for part in form.parts:
+        if part.base != name:
+            continue
+        new = varied(form.part(name), part.name, (*part.changes, *part.aside))
+        for phrase in new.aside:
+            if phrase not in part.aside:
+                told.append(f"'{phrase}' no longer fits {part.name} and is kept aside")
+        form, more = followed(form.with_part(new), part.name)
+        told += more
+    return form, told
+
+
+def song(form: Form, head: Groove) -> Groove:
+    """The form unrolled, with the exceptions of its sections."""
+    groove = unrolled(form, head)
+    bar = 1
+    for section in form.played:
+        bars = sum(form.part(name).pattern.bars for name in section.row)
+        for at, phrase in section.exceptions:
+            if not 1 <= at <= bars:
+                raise InputError(f"The section {section.name} has {bars} bars, and no bar {at} for '{phrase}'.")
+            groove = _with_bar(groove, bar + at - 1, phrase)
+        bar += bars
+    return groove
+
+
+def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
+    """The groove with a phrase done to one bar."""
+    pattern = groove.pattern
+    start, end = pattern.frame.start_of(bar), pattern.frame.start_of(bar + 1)
+    changed = changed_by(bars_of(pattern, bar, bar), [phrase])
+    hits = [replace(h, position_ticks=h.position_ticks + start) for h in changed.hits]
+    return groove.changed(pattern=pattern.with_hits(set(pattern.between(start, end)), hits))
+
+
+def without_keys(pattern: Pattern) -> Pattern:
+    """The pattern as it is written: hits without names and without where they were heard."""
+    if not any(h.key or h.origin for h in pattern.hits):
+        return pattern
+    return replace(pattern, hits=tuple(plain(h) for h in pattern.hits))
+
+
+def plain(h: Hit) -> Hit:
+    return replace(h, key=0, origin=None)
