@@ -14,7 +14,8 @@ from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.music.errors import InputError
 from ghoststep.work.feels import is_feel, measured_file
-from ghoststep.work.grooves import open_groove, plain_name
+from ghoststep.work.forms import section_of
+from ghoststep.work.grooves import open_document, plain_name
 
 MOST_TAKES = 1000
 
@@ -52,7 +53,7 @@ def takes(options: argparse.Namespace) -> int:
     if not 1 <= options.count <= MOST_TAKES:
         raise InputError(f"--count {options.count} does not fit: 1 to {MOST_TAKES} takes.")
     keys = read_keys(keys_file())
-    groove = felt(open_groove(options.groove, keys), options, keys)
+    groove = felt(section_of(open_document(options.groove, keys), options.section), options, keys)
     first, name = groove.feel.take, plain_name(options.groove)
     if not groove.feel.loose_ms and not groove.feel.wander.velocity:
         raise InputError("This groove has no looseness: all takes would be alike. Give --loose or --feel.")

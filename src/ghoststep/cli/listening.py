@@ -13,12 +13,14 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs, write_together
 from ghoststep.files.sound import MAX_LENGTH_S
 from ghoststep.files.textgrid_out import grid_text
+from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
+from ghoststep.work.forms import form_lines, proposed
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
 from ghoststep.work.offers import offers
 from ghoststep.work.tracks import hear_tracks
@@ -52,8 +54,11 @@ def listen(options: argparse.Namespace) -> int:
         document = hear_mouth_file(file, hints, taught=taught, lesson=options.teach, passage_s=passage)
     else:
         document = hear_file(file, keys, hints, passage_s=passage, trust=trust)
-    told = _write(document, (options.json, options.midi, options.grid), options.division, keys)
+    wanted = (options.json, options.midi, options.grid)
+    told = _write(document, wanted, options.division, keys, as_song=options.form)
     _report(document)
+    if options.form:
+        told += form_lines(proposed(document.groove)[1])
     for line in told:
         print(f"  {line}")
     return 0
@@ -115,8 +120,8 @@ def _report(document: Document) -> None:
 Outs = tuple[Path | None, Path | None, Path | None]  # JSON, MIDI, text grid
 
 
-def _write(document: Document, outs: Outs, division: int, keys: KeyMap) -> list[str]:
-    """Write what is wanted, all or none; words about it."""
+def _write(document: Document, outs: Outs, division: int, keys: KeyMap, *, as_song: bool = False) -> list[str]:
+    """Write what is wanted, all or none; words about it. `as_song`: the text grid in parts and sections."""
     json, midi, grid = outs
     writes: list[tuple[Path, Callable[[BinaryIO], object]]] = []
     told = []
@@ -129,7 +134,8 @@ def _write(document: Document, outs: Outs, division: int, keys: KeyMap) -> list[
         if written.lead_bars:
             told.append("a hit is earlier than bar 1, so the MIDI file begins with one empty bar")
     if grid:
-        text = grid_text(document.groove).encode("utf-8")
+        groove = document.groove
+        text = (song_text(proposed(groove)[1], groove) if as_song else grid_text(groove)).encode("utf-8")
         writes.append((grid, lambda file: file.write(text)))
     write_together(writes)
     return told

@@ -85,6 +85,7 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--json", type=Path, metavar="OUT", help="write the analysis (for a folder: a folder)")
     parser.add_argument("--midi", type=Path, metavar="OUT", help="write the groove as MIDI (for a folder: a folder)")
     parser.add_argument("--grid", type=Path, metavar="OUT", help="write the groove as a text grid (likewise)")
+    parser.add_argument("--form", action="store_true", help="propose its form: parts, variations, sections")
     parser.add_argument("--tempo", type=float, metavar="BPM", help="the tempo, where you know it")
     parser.add_argument("--meter", metavar="7/8", help="the meter, where you know it")
     parser.add_argument("--bars", type=int, metavar="N", help="the number of bars, where you know it")
@@ -118,6 +119,7 @@ def _groove_options(parser: argparse.ArgumentParser) -> None:
 def _show_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--diff", type=Path, metavar="OTHER", help="print what is different in another groove instead")
+    parser.add_argument("--form", action="store_true", help="print its parts, variations and sections instead")
     parser.add_argument("--describe", action="store_true", help="print it in the sentences a drummer would use instead")
 
 
@@ -150,6 +152,7 @@ def _takes_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--count", type=int, default=8, metavar="N", help="how many takes")
     parser.add_argument("--midi", type=Path, metavar="DIR", required=True, help="the folder for the MIDI files")
+    _section_option(parser)
     _felt_options(parser)
 
 
@@ -157,7 +160,12 @@ def _perform_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--midi", type=Path, metavar="OUT")
     parser.add_argument("--wav", type=Path, metavar="OUT")
+    _section_option(parser)
     _felt_options(parser)
+
+
+def _section_option(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--section", metavar="NAME", help="of a song only this section, the first time it is played")
 
 
 def _felt_options(parser: argparse.ArgumentParser) -> None:

@@ -24,7 +24,8 @@ from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
 from ghoststep.sound.kit import Kit
 from ghoststep.work.feels import feel_from, laid
-from ghoststep.work.grooves import open_groove, plain_name
+from ghoststep.work.forms import form_lines, markers_of, proposed, section_of
+from ghoststep.work.grooves import open_document, open_groove, plain_name
 from ghoststep.work.rendering import Rendering, blocks_of
 
 Write = Callable[[BinaryIO], object]
@@ -35,11 +36,13 @@ def perform(options: argparse.Namespace) -> int:
     """Play a groove with a feel, to MIDI or sound; with neither named, print the moments."""
     keys = read_keys(keys_file())
     check_outputs((options.midi, options.wav), (options.groove,))
-    groove = felt(open_groove(options.groove, keys), options, keys)
+    document = open_document(options.groove, keys)
+    groove = felt(section_of(document, options.section), options, keys)
     writes: list[tuple[Path, Write]] = []
     told = []
     if options.midi:
-        written, write = midi_file(groove, keys, division=options.division, kind=options.type)
+        markers = markers_of(document) if options.section is None else ()
+        written, write = midi_file(groove, keys, division=options.division, kind=options.type, markers=markers)
         writes.append((options.midi, write))
         lead = f"; it {LEAD_WORDS}" if written.lead_bars else ""
         told.append(f"{shown(options.midi)}: {written.notes} notes{lead}")
@@ -155,10 +158,13 @@ def render(options: argparse.Namespace) -> int:
 def show(options: argparse.Namespace) -> int:
     """Print a groove as a text grid, in a drummer's sentences, or what is different in another one."""
     keys = read_keys(keys_file())
-    groove = open_groove(options.groove, keys)
-    if options.describe and options.diff is not None:
-        raise InputError("--describe tells one groove and --diff compares two: give one of them.")
-    if options.describe:
+    document = open_document(options.groove, keys)
+    groove = document.groove
+    if sum((options.describe, options.form, options.diff is not None)) > 1:
+        raise InputError("--describe, --form and --diff tell different things: give one of them.")
+    if options.form:
+        print("\n".join(form_lines(document.form or proposed(groove)[1])))
+    elif options.describe:
         print("\n".join(s.words for s in described(groove)))
     elif options.diff is None:
         print("\n".join(f"# {line}" for line in summary_line(groove)))

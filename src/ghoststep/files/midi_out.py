@@ -1,6 +1,6 @@
 """MIDI files out: type 0 or 1, any division up to 20160, at which nothing is lost."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -43,12 +43,22 @@ def write_midi(path: Path, groove: Groove, keys: KeyMap, *, division: int = DEFA
 
 
 def midi_file(
-    groove: Groove, keys: KeyMap, *, division: int = DEFAULT_DIVISION, kind: int = 1
+    groove: Groove,
+    keys: KeyMap,
+    *,
+    division: int = DEFAULT_DIVISION,
+    kind: int = 1,
+    markers: Sequence[tuple[int, str]] = (),
 ) -> tuple[Written, Callable[[BinaryIO], object]]:
     """The performance of a groove as a MIDI file: what is in it, and what writes it into an open file.
 
     Every hit stands on the tick nearest to its moment. A hit ahead of bar 1 keeps its moment too: the file then begins
     with one empty bar, and a marker says where bar 1 is.
+
+    Parameters
+    ----------
+    markers
+        Names of sections, with the ticks (of the groove) where they begin.
 
     Raises
     ------
@@ -61,6 +71,9 @@ def midi_file(
         raise InputError(f"MIDI is written as type 0 or 1, not {kind}.")
     events, lead = _events(groove, keys, division)
     head = _head(groove, division, lead)
+    ahead = lead * _lead_bar(groove)
+    scale = division / TICKS_PER_QUARTER
+    head += [(round((t + ahead) * scale), 0, mido.MetaMessage("marker", text=_latin(name))) for t, name in markers]
     end = round((lead * _lead_bar(groove) + groove.pattern.length_ticks) * division / TICKS_PER_QUARTER)
     file = mido.MidiFile(type=kind, ticks_per_beat=division)
     tracks = [head, events] if kind else [head + events]

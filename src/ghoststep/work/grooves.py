@@ -29,6 +29,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Listening, Recording
 from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
+from ghoststep.work.forms import form_json
 from ghoststep.work.offers import offers
 
 Progress = Callable[[float], None]
@@ -279,4 +280,5 @@ def analysis_of(document: Document) -> dict[str, Any]:
     if heard is None:
         raise InputError("Nothing was listened to in this project yet.")
     told = analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks, heard.closed_s)
-    return told | {"perhaps": perhaps_rows([(o.perhaps, o.position_ticks) for o in offers(document)], heard.explained)}
+    waiting = [(o.perhaps, o.position_ticks) for o in offers(document)]
+    return told | {"perhaps": perhaps_rows(waiting, heard.explained), "form": form_json(document.groove)}

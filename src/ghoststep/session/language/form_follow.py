@@ -1,5 +1,7 @@
-"""What an edit of the unrolled groove means for the form: a bar that was changed is changed in its part, and so wherever
-that part is played; variations of the part follow."""
+"""What an edit of the unrolled groove means for the form.
+
+A bar that was changed is changed in its part, and so wherever that part is played; variations of the part follow.
+"""
 
 from collections.abc import Sequence
 from dataclasses import replace

@@ -1,0 +1,206 @@
+"""The form of a long groove: which bars are alike, which are variations of which, and where sections begin.
+
+Bars are alike where what they stand on (kick, backbeats, toms) is the same and time and ghosts hardly differ. Each set
+of alike bars gets a letter in the order of appearance; a set near an earlier one is a variation of it. Section borders
+are the best division of the row of letters: by what changes there, by crashes and fills, by blocks that came before, and by
+lengths that people play (dynamic programming over bars).
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median_low
+
+from ghoststep.judge.relatedness import Bar, bar_of, distance
+from ghoststep.music.groove import Groove
+from ghoststep.music.kit import voice
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.touch import role_of
+
+_SOFT = 0.34  # bars on the same core are alike up to this distance
+_RELATED = 0.5  # sets nearer than this are variations
+_SHARED = 0.5  # of alike bars have to have a stroke for it to be the part's
+_LENGTHS = {4: -0.1, 8: 0.0, 12: -0.3, 16: -0.25, 2: -0.9, 6: -0.9}
+_ODD_LENGTH, _LONGEST = -1.6, 32
+_CHANGE, _CRASH, _FILL, _AGAIN, _COST = 1.6, 0.8, 0.7, 1.3, -1.5
+_NAMES = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+@dataclass(frozen=True)
+class FoundPart:
+    """A set of alike bars: its letter, its bars (from 1), what they have in common, and the part it varies."""
+
+    name: str
+    bars: tuple[int, ...]
+    pattern: Pattern
+    base: str = ""
+
+
+@dataclass(frozen=True)
+class FoundSection:
+    """A stretch of bars, and the letters it plays; alike stretches have one name."""
+
+    name: str
+    first_bar: int
+    letters: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class FoundForm:
+    parts: tuple[FoundPart, ...]
+    sections: tuple[FoundSection, ...]
+
+    def letter_of(self, bar: int) -> str:
+        """The part that a bar is a playing of."""
+        return next(p.name for p in self.parts if bar in p.bars)
+
+
+def found_form(groove: Groove) -> FoundForm:
+    """The form of a groove of one bar or more."""
+    pattern = groove.pattern
+    rows = list(pattern.frame.between(0, pattern.length_ticks))
+    hits = [_hits(pattern, start, start + meter.bar_ticks) for _, start, meter in rows]
+    bars = [bar_of(h, start, meter.bar_ticks) for h, (_, start, meter) in zip(hits, rows, strict=True)]
+    groups = _alike(bars)
+    parts = _parts(pattern, bars, groups)
+    letters = {bar: p.name for p in parts for bar in p.bars}
+    row = [letters[k] for k in range(1, len(bars) + 1)]
+    base = {p.name: p.base or p.name for p in parts}
+    return FoundForm(tuple(parts), tuple(_sections(row, [base[x] for x in row], bars)))
+
+
+def _hits(pattern: Pattern, start: int, end: int) -> list[Hit]:
+    inside = pattern.between(start, end)
+    return list(pattern.hits[inside.start : inside.stop])
+
+
+# -- alike bars ---------------------------------------------------------------------------------------------------
+
+
+def _alike(bars: Sequence[Bar]) -> list[list[int]]:
+    """Sets of alike bars, by their index; the fullest sets draw first."""
+    groups: list[list[int]] = []
+    for i, bar in enumerate(bars):
+        best, near = -1, _SOFT
+        for g, group in enumerate(groups):
+            middle = _middle([bars[j] for j in group])
+            if middle.ticks == bar.ticks and middle.core == bar.core and (d := distance(middle, bar)) <= near:
+                best, near = g, d
+        if best < 0:
+            groups.append([i])
+        else:
+            groups[best].append(i)
+    return groups
+
+
+def _middle(bars: Sequence[Bar]) -> Bar:
+    """What most of some bars have."""
+    count = Counter(p for b in bars for p, _ in b.struck)
+    weight = {p: w for b in bars for p, w in b.struck}
+    struck = tuple(sorted((p, weight[p]) for p, n in count.items() if n >= _SHARED * len(bars)))
+    return Bar(bars[0].ticks, struck)
+
+
+def _parts(pattern: Pattern, bars: Sequence[Bar], groups: Sequence[Sequence[int]]) -> list[FoundPart]:
+    out: list[FoundPart] = []
+    middles = [_middle([bars[j] for j in group]) for group in groups]
+    for g, group in enumerate(groups):
+        base = ""
+        near = _RELATED
+        for earlier in range(g):
+            d = distance(middles[earlier], middles[g])
+            if d < near and not out[earlier].base:
+                near, base = d, out[earlier].name
+        numbers = tuple(i + 1 for i in group)
+        out.append(FoundPart(letter(g), numbers, common(pattern, numbers), base))
+    return out
+
+
+def letter(number: int) -> str:
+    """A, B, ... Z, A2, B2, ..."""
+    again, at = divmod(number, len(_NAMES))
+    return _NAMES[at] + (str(again + 1) if again else "")
+
+
+def common(pattern: Pattern, bars: Sequence[int]) -> Pattern:
+    """One bar with the strokes that most of some bars have, each with its middle velocity and length."""
+    frame = pattern.frame
+    found: dict[tuple[int, str, bool], list[Hit]] = {}
+    for bar in bars:
+        start = frame.start_of(bar)
+        for h in _hits(pattern, start, start + frame.length_of(bar)):
+            found.setdefault((h.position_ticks - start, h.voice, h.grace), []).append(h)
+    hits = []
+    for (tick, name, grace), same in found.items():
+        if len(same) >= _SHARED * len(bars):
+            velocity = median_low(h.velocity for h in same)
+            first = same[0]
+            late = median_low(h.offset_ms for h in same) if grace else 0.0
+            role = Counter(h.role for h in same).most_common(1)[0][0] if not grace else role_of(velocity)
+            hits.append(
+                Hit(tick, name, velocity, role, first.stroke, first.limb, late, grace, None, first.ornament)
+            )  # fmt: skip
+    meter = frame.meter_of(bars[0])
+    return Pattern(tuple(hits), meter, 1, pattern.grid, pattern.lane_grids, (), pattern.rules)
+
+
+# -- sections -----------------------------------------------------------------------------------------------------
+
+
+def _sections(row: Sequence[str], bases: Sequence[str], bars: Sequence[Bar]) -> list[FoundSection]:
+    number = len(row)
+    evidence = [_begins(k, row, bases, bars) for k in range(number)]
+    best: list[tuple[float, int]] = [(0.0, 0)] + [(-1e9, 0)] * number
+    for end in range(1, number + 1):
+        for start in range(max(0, end - _LONGEST), end):
+            length = end - start
+            cost = _LENGTHS.get(length, _ODD_LENGTH if length % 4 else -0.5)
+            score = best[start][0] + cost + (evidence[start] + _COST if start else 0.0)
+            if score > best[end][0]:
+                best[end] = (score, start)
+    starts = []
+    at = number
+    while at > 0:
+        at = best[at][1]
+        starts.append(at)
+    starts.reverse()
+    return _named(row, bases, starts)
+
+
+def _begins(k: int, row: Sequence[str], bases: Sequence[str], bars: Sequence[Bar]) -> float:
+    """What speaks for a section beginning at a bar."""
+    if k == 0:
+        return 0.0
+    score = 0.0
+    before, after = Counter(bases[max(k - 3, 0) : k]), Counter(bases[k : k + 3])
+    shared = sum((before & after).values()) / max(min(sum(before.values()), sum(after.values())), 1)
+    score += _CHANGE * (1 - shared)
+    if any(p == (0, "crash") for p, _ in bars[k].struck):
+        score += _CRASH
+    if _is_fill(k - 1, row, bars):
+        score += _FILL
+    block = tuple(row[k : k + 4])
+    if len(block) == 4 and any(tuple(row[j : j + 4]) == block for j in range(0, k - 3)):
+        score += _AGAIN
+    return score
+
+
+def _is_fill(k: int, row: Sequence[str], bars: Sequence[Bar]) -> bool:
+    """Whether a bar is a fill: toms that its neighbours do not have, or a bar that hardly comes again."""
+    toms = sum(voice(n).group == "toms" for (_, n), _ in bars[k].struck if n in _TOMS)
+    return toms >= 2 or (row.count(row[k]) <= max(1, len(row) // 16) and len(set(row)) > 1)
+
+
+_TOMS = ("tom_high", "tom_mid", "tom_low", "tom_floor")
+
+
+def _named(row: Sequence[str], bases: Sequence[str], starts: Sequence[int]) -> list[FoundSection]:
+    """Stretches with names: those that play the same letters, fills and endings aside, have one."""
+    out: list[FoundSection] = []
+    known: dict[tuple[str, ...], str] = {}
+    ends = [*starts[1:], len(row)]
+    for start, end in zip(starts, ends, strict=True):
+        letters = tuple(row[start:end])
+        name = known.setdefault(letters, f"s{len(known) + 1}")
+        out.append(FoundSection(name, start + 1, letters))
+    return out

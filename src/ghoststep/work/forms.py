@@ -1,0 +1,128 @@
+"""The form of what was heard: proposed, as parts with changes in words, and as JSON."""
+
+from dataclasses import replace
+from typing import Any
+
+from ghoststep.judge.form_found import FoundForm, FoundPart, found_form
+from ghoststep.music.errors import InputError
+from ghoststep.music.form import Form, Part, Play, Section, bars_of
+from ghoststep.music.groove import Groove
+from ghoststep.session.document.document import Document
+from ghoststep.session.language.form_words import song
+from ghoststep.session.language.variation import changes_between
+from ghoststep.session.words import count
+
+
+def proposed(groove: Groove) -> tuple[FoundForm, Form]:
+    """The form of a groove: what was found in its bars, and as parts, variations and sections."""
+    found = found_form(groove)
+    return found, form_of(found)
+
+
+def form_of(found: FoundForm) -> Form:
+    """Parts with their changes; a variation whose changes the language cannot say is a part of its own."""
+    parts: list[Part] = []
+    known = {p.name: p for p in found.parts}
+    for p in found.parts:
+        changes = changes_between(known[p.base].pattern, p.pattern) if p.base else None
+        if changes is not None and changes.exact:
+            parts.append(Part(p.name, p.pattern, p.base, changes.phrases))
+        else:
+            parts.append(Part(p.name, p.pattern))
+    sections = {s.name: Section(s.name, _plays(s.letters)) for s in found.sections}
+    return Form(tuple(parts), tuple(sections.values()), tuple(s.name for s in found.sections))
+
+
+def _plays(letters: tuple[str, ...]) -> tuple[Play, ...]:
+    """Letters in order, those in a row told with how often."""
+    out: list[Play] = []
+    for name in letters:
+        if out and out[-1].part == name:
+            out[-1] = replace(out[-1], times=out[-1].times + 1)
+        else:
+            out.append(Play(name))
+    return tuple(out)
+
+
+def with_form(document: Document) -> Document:
+    """The document with the proposed form, its groove played from it."""
+    _, form = proposed(document.groove)
+    return replace(document, form=form, groove=song(form, document.groove))
+
+
+def form_json(groove: Groove) -> dict[str, Any]:
+    """The `form` of the analysis: parts with their bars, bases and changes, and sections with their first bars."""
+    found, form = proposed(groove)
+    return {
+        "parts": [_part(p, form.part(p.name)) for p in found.parts],
+        "sections": [
+            {"name": s.name, "bar": s.first_bar, "bars": len(s.letters), "parts": list(s.letters)}
+            for s in found.sections
+        ],
+    }
+
+
+def _part(found: FoundPart, part: Part) -> dict[str, Any]:
+    row: dict[str, Any] = {"name": found.name, "bars": list(found.bars)}
+    if part.base:
+        row |= {"base": part.base, "changes": list(part.changes)}
+    return row
+
+
+def form_lines(form: Form) -> list[str]:
+    """A form as one reads it: parts with their changes, then sections with the bars they are played in."""
+    out = []
+    for part in form.parts:
+        told = f"{part.name}: {count(part.pattern.bars, 'bar')}"
+        if part.base:
+            told = f"{part.name} = {part.base}, but {'; '.join(part.changes) or 'nothing else'}"
+        out.append(told + (f" (kept aside: {'; '.join(part.aside)})" if part.aside else ""))
+    bar = 1
+    for section in form.played:
+        bars = sum(form.part(name).pattern.bars for name in section.row)
+        tempo = f", {section.tempo_bpm:g} BPM" if section.tempo_bpm else ""
+        out.append(f"bars {bar}-{bar + bars - 1}  {section.name}: {' '.join(section.row)}{tempo}")
+        out += [f"    bar {at}: {phrase}" for at, phrase in section.exceptions]
+        bar += bars
+    return out
+
+
+def section_of(document: Document, name: str | None) -> Groove:
+    """The groove, or only the bars of a section, the first time it is played.
+
+    Raises
+    ------
+    InputError
+        Where there is no such section, or no form.
+    """
+    if name is None:
+        return document.groove
+    if document.form is None:
+        raise InputError(f"{document.name} has no sections: it is bars one after another.")
+    section = document.form.section(name)
+    bar = 1
+    for played in document.form.played:
+        bars = sum(document.form.part(part).pattern.bars for part in played.row)
+        if played.name == section.name:
+            return _bars(document.groove, bar, bar + bars - 1)
+        bar += bars
+    raise InputError(f"The section {name} is not played in the form.")
+
+
+def _bars(groove: Groove, first: int, last: int) -> Groove:
+    frame = groove.pattern.frame
+    start, end = frame.start_of(first), frame.start_of(last + 1)
+    tempo = groove.tempo.spliced(end, max(groove.pattern.length_ticks - end, 0), 0).spliced(0, start, 0)
+    return groove.changed(pattern=bars_of(groove.pattern, first, last), tempo=tempo)
+
+
+def markers_of(document: Document) -> tuple[tuple[int, str], ...]:
+    """Where sections begin, in ticks, with their names."""
+    if document.form is None:
+        return ()
+    out = []
+    bar = 1
+    for section in document.form.played:
+        out.append((document.groove.pattern.frame.start_of(bar), section.name))
+        bar += sum(document.form.part(part).pattern.bars for part in section.row)
+    return tuple(out)
