@@ -1,7 +1,10 @@
 """Made songs with a known form: four variations and fills in sections, as clean hits or to be rendered."""
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.optimize import linear_sum_assignment
 
 from bench.parts import playable
 from ghoststep.music.form import Form, Part, Play, Section, bars_of
@@ -37,7 +40,8 @@ def made(seed: int) -> Song:
     }
     order = rng.choice([
         ["verse", "chorus", "verse", "chorus", "chorus"], ["verse", "verse", "chorus", "verse", "chorus"],
-        ["verse", "verse", "chorus", "bridge", "chorus", "verse"], ["chorus", "verse", "chorus", "bridge", "verse", "chorus"],
+        ["verse", "verse", "chorus", "bridge", "chorus", "verse"],
+        ["chorus", "verse", "chorus", "bridge", "verse", "chorus"],
     ])  # fmt: skip
     sections = tuple(Section(n, tuple(Play(x) for x in told.split())) for n, told in bodies.items())
     form = Form(tuple(Part(n, p) for n, p in parts.items()), sections, tuple(order))
@@ -49,15 +53,16 @@ def made(seed: int) -> Song:
         bar += len(section.row)
     groove = song(form, head)
     crashes = [hit((b - 1) * 80640, "crash", 108) for b in starts if rng.random() < 0.7]
-    gone = {i for i, h in enumerate(groove.pattern.hits) if any(h.position_ticks == c.position_ticks and h.voice in ("hat_closed", "ride") for c in crashes)}
+    at = {c.position_ticks for c in crashes}
+    gone = {
+        i for i, h in enumerate(groove.pattern.hits) if h.position_ticks in at and h.voice in ("hat_closed", "ride")
+    }
     return Song(groove.changed(pattern=groove.pattern.with_hits(gone, crashes)), letters, tuple(starts))
 
 
 def _bar(rng: random.Random, bpm: int, *, ride: bool) -> Pattern:
     found = without_keys(bars_of(playable(rng, 1, bpm).pattern, 1, 1))
     time = {"hat_closed": "ride", "ride": "ride"} if ride else {"ride": "hat_closed"}
-    from dataclasses import replace
-
     return replace(found, hits=tuple(replace(h, voice=time.get(h.voice, h.voice)) for h in found.hits))
 
 
@@ -80,18 +85,14 @@ def _fill(rng: random.Random, base: Pattern) -> Pattern:
     for step in range(8, 16):
         if step % 2 == 0 or rng.random() < 0.7:
             hits.append(hit(step * STEP, rng.choice(["snare", "tom_high", "tom_low"]), 96))
-    from dataclasses import replace
-
     return replace(base, hits=tuple(hits))
 
 
 def grouped_right(letters: tuple[str, ...], found: list[str]) -> float:
     """The share of bars whose set, matched one to one with the true ones, is right."""
-    from scipy.optimize import linear_sum_assignment
-
-    import numpy as np
-
     true, heard = sorted(set(letters)), sorted(set(found))
-    table = np.array([[sum(a == t and b == h for a, b in zip(letters, found, strict=True)) for h in heard] for t in true])
+    table = np.array(
+        [[sum(a == t and b == h for a, b in zip(letters, found, strict=True)) for h in heard] for t in true]
+    )
     rows, columns = linear_sum_assignment(-table)
     return float(table[rows, columns].sum() / len(letters))

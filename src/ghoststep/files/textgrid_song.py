@@ -22,6 +22,7 @@ from ghoststep.session.language.form_words import song, varied, without_keys
 from ghoststep.session.language.players import player_named
 
 WORDS = ("part", "section", "form")
+_ASIDE = "aside "  # before a change that no longer fits and is kept
 _NAME = r"[A-Za-z0-9][\w'.-]*"
 _FEEL_WORDS = ("swing", "lean", "loose", "balance", "take")
 Parse = Callable[[str], Groove]
@@ -134,11 +135,13 @@ class _Reading:
             return
         if base == name:
             raise InputError(f"The part {name} cannot be a variation of itself.")
-        part = varied(self.form.part(base), name, [line for _, line in block.lines])
+        aside = tuple(line.removeprefix(_ASIDE) for _, line in block.lines if line.startswith(_ASIDE))
+        changes = [(n, line) for n, line in block.lines if not line.startswith(_ASIDE)]
+        part = varied(self.form.part(base), name, [line for _, line in changes])
         if part.aside:
-            number = next(n for n, line in block.lines if line == part.aside[0])
+            number = next(n for n, line in changes if line == part.aside[0])
             raise InputError(f"{self.source}, line {number}: '{part.aside[0]}' does not fit {base}.")
-        self.form = self.form.with_part(part)
+        self.form = self.form.with_part(replace(part, aside=aside))
 
     def _section(self, block: _Block) -> None:
         name, equals, told = (x.strip() for x in block.rest.partition("="))

@@ -49,7 +49,11 @@ def form_bpm(form: Form, groove: Groove) -> float:
 
 def _part(form: Form, part: Part, groove: Groove, known: set[str]) -> list[str]:
     if part.base:
-        return [f"part {part.name} = {part.base}", *(f"  {phrase}" for phrase in part.changes)]
+        return [
+            f"part {part.name} = {part.base}",
+            *(f"  {p}" for p in part.changes),
+            *(f"  aside {p}" for p in part.aside),
+        ]
     own = replace(groove, pattern=replace(part.pattern, rules=groove.pattern.rules), tempo=_header(form, groove).tempo)
     text = grid_text(own)
     return [f"part {part.name}", *(line for line in text.splitlines() if line not in known)]

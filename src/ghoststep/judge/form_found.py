@@ -2,8 +2,8 @@
 
 Bars are alike where what they stand on (kick, backbeats, toms) is the same and time and ghosts hardly differ. Each set
 of alike bars gets a letter in the order of appearance; a set near an earlier one is a variation of it. Section borders
-are the best division of the row of letters: by what changes there, by crashes and fills, by blocks that came before, and by
-lengths that people play (dynamic programming over bars).
+are the best division of the row of letters: by what changes there, by crashes and fills, by blocks that came before,
+and by lengths that people play (dynamic programming over bars).
 """
 
 from collections import Counter

@@ -7,12 +7,13 @@ away, added, and struck otherwise. The phrases are done to the base before they 
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from fractions import Fraction
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import exact_name, name_at
-from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE, step_ticks
 from ghoststep.session.language.form_words import changed_by, plain, without_keys
 
 _NEAR = TICKS_PER_QUARTER // 2  # a stroke that is not further away has moved, else one is gone and one is new
@@ -199,7 +200,8 @@ def _otherwise(pattern: Pattern, was: Hit, h: Hit) -> list[str]:
     if was.offset_ms != h.offset_ms:
         out.append(f"offset {h.offset_ms:g} ms {on}")
     if was.length_ticks != h.length_ticks:
-        length = f"{h.length_ticks} ticks" if h.length_ticks else "ring"
+        share = Fraction(h.length_ticks, TICKS_PER_WHOLE)
+        length = f"{share.numerator}/{share.denominator}" if h.length_ticks else "ring"
         out.append(f"length {length} {on}")
     return out
 
