@@ -12,7 +12,7 @@ import time
 import numpy as np
 from numpy.typing import NDArray
 
-from bench import feeling, ground, judging, listening, placing
+from bench import feeling, forming, ground, judging, listening, placing
 from bench.timing import ROOT, best_s, offscreen, say
 
 STARTUP = """
@@ -166,4 +166,5 @@ if __name__ == "__main__":
     ground.run()
     feeling.run()
     judging.run()
+    forming.run()
     window_figures()

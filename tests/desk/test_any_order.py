@@ -33,7 +33,7 @@ LEFT_OUT = ("file.quit", "file.open", "file.save", "help.keys")
 def pointed(window: Window, dice: random.Random) -> None:
     """A drag from somewhere to somewhere on the place's picture."""
     widget = window.at(window.place)
-    view = (widget.view if window.place == "listen" else widget.grid).viewport()
+    view = getattr(widget, {"listen": "view", "form": "map"}.get(window.place, "grid")).viewport()
     a, b = (QPoint(dice.randrange(view.width()), dice.randrange(view.height())) for _ in range(2))
     held = dice.choice((Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier))
     QTest.mousePress(view, Qt.MouseButton.LeftButton, held, a)
@@ -60,7 +60,7 @@ def test_nothing_raises_whatever_is_done(
             if what < 0.04:
                 window.studio.set_document(dice.choice(documents), None)
             elif what < 0.1:
-                window.go(dice.choice(("listen", "place", "check")))
+                window.go(dice.choice(("listen", "place", "form", "check")))
             elif what < 0.25:
                 pointed(window, dice)
             else:

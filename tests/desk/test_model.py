@@ -299,7 +299,7 @@ def test_dragging_one_of_several_stems_sideways_keeps_their_velocities(placed: W
 
 
 def test_every_place_declares_itself(window: Window) -> None:
-    assert list(PLACES) == ["listen", "place", "check"]
+    assert list(PLACES) == ["listen", "place", "form", "check"]
     keys = [key for row in COMMANDS.values() for key in row.keys if row.place == ""]
     assert len(keys) == len(set(keys))
     for name, place in PLACES.items():

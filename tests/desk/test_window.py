@@ -376,7 +376,7 @@ def test_the_window_is_up_while_a_slow_job_runs(window, until) -> None:
     assert window.studio.document.name == "slow"
 
 
-@pytest.mark.parametrize("place", ["listen", "place", "check"])
+@pytest.mark.parametrize("place", ["listen", "place", "form", "check"])
 def test_the_shortcut_sheet_fits_a_small_screen(window, place: str) -> None:
     sheet = ShortcutSheet(PLACES[place], window)
     assert sheet.sizeHint().width() <= 1280 and sheet.sizeHint().height() <= 780

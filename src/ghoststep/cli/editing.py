@@ -10,13 +10,13 @@ from ghoststep.files.keymap import read_keys
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
-from ghoststep.files.safe import check_outputs, shown
-from ghoststep.files.textgrid_out import grid_text, write_grid
+from ghoststep.files.safe import check_outputs, shown, write_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.door import opened
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import ALSO, VERBS
+from ghoststep.work.forms import markers_of, text_of
 from ghoststep.work.grooves import open_document
 
 
@@ -46,7 +46,7 @@ def edit(options: argparse.Namespace) -> int:
         told.append(f"{shown(options.out)} written")
     print("\n".join(told))
     if options.out is None:
-        print(grid_text(stand.document.groove), end="")
+        print(text_of(stand.document), end="")
     return 0
 
 
@@ -56,9 +56,9 @@ def _write(path: Path, document: Document) -> None:
     if name.endswith(PROJECT_SUFFIX):
         save_project(path, document)
     elif name.endswith(".txt"):
-        write_grid(path, document.groove)
+        write_text(path, text_of(document))
     elif name.endswith((".mid", ".midi")):
-        write_midi(path, document.groove, read_keys(keys_file()))
+        write_midi(path, document.groove, read_keys(keys_file()), markers=markers_of(document))
     else:
         raise InputError(f"{shown(path)}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
 

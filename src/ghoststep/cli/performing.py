@@ -13,7 +13,6 @@ from ghoststep.files.midi_out import LEAD_WORDS, midi_file
 from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.files.sound import check_sound_name, sound_writer
-from ghoststep.files.textgrid_out import grid_text
 from ghoststep.judge.described import described
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
@@ -24,7 +23,7 @@ from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
 from ghoststep.sound.kit import Kit
 from ghoststep.work.feels import feel_from, laid
-from ghoststep.work.forms import form_lines, markers_of, proposed, section_of
+from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
 from ghoststep.work.grooves import open_document, open_groove, plain_name
 from ghoststep.work.rendering import Rendering, blocks_of
 
@@ -168,7 +167,7 @@ def show(options: argparse.Namespace) -> int:
         print("\n".join(s.words for s in described(groove)))
     elif options.diff is None:
         print("\n".join(f"# {line}" for line in summary_line(groove)))
-        print(grid_text(groove), end="")
+        print(text_of(document), end="")
     else:
         print("\n".join(words(groove, open_groove(options.diff, keys))))
     return 0

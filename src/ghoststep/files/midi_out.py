@@ -35,9 +35,17 @@ class Written:
     lead_bars: int
 
 
-def write_midi(path: Path, groove: Groove, keys: KeyMap, *, division: int = DEFAULT_DIVISION, kind: int = 1) -> Written:
+def write_midi(
+    path: Path,
+    groove: Groove,
+    keys: KeyMap,
+    *,
+    division: int = DEFAULT_DIVISION,
+    kind: int = 1,
+    markers: Sequence[tuple[int, str]] = (),
+) -> Written:
     """Write the performance of a groove; see `midi_file`."""
-    written, write = midi_file(groove, keys, division=division, kind=kind)
+    written, write = midi_file(groove, keys, division=division, kind=kind, markers=markers)
     write_whole(path, write)
     return written
 

@@ -15,15 +15,15 @@ from dataclasses import dataclass, field, replace
 from ghoststep.files.textgrid_feel import read_number
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.form import MAX_TIMES, Form, Part, Play, Section
+from ghoststep.music.form import Form, Part, Section
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import checked_tempo_bpm
+from ghoststep.session.language.form_text import NAME, plays_of, section_of
 from ghoststep.session.language.form_words import song, varied, without_keys
 from ghoststep.session.language.players import player_named
 
 WORDS = ("part", "section", "form")
 _ASIDE = "aside "  # before a change that no longer fits and is kept
-_NAME = r"[A-Za-z0-9][\w'.-]*"
 _FEEL_WORDS = ("swing", "lean", "loose", "balance", "take")
 Parse = Callable[[str], Groove]
 
@@ -62,7 +62,11 @@ def parse_song(text: str, source: str, parse: Parse) -> tuple[Form, Groove]:
     """
     head, blocks = _blocks(text)
     reading = _Reading(head, source, parse)
-    for block in blocks:
+    parts = [b for b in blocks if b.word == "part"]
+    for block in _bases_first(parts):
+        reading.at(block.number, lambda block=block: reading.block(block))  # type: ignore[misc]
+    reading.as_written([b.rest.split("=")[0].strip() for b in parts])
+    for block in (b for b in blocks if b.word != "part"):
         reading.at(block.number, lambda block=block: reading.block(block))  # type: ignore[misc]
     if not reading.form.parts:
         raise InputError(f"{source} names no part: write 'part A' and its lanes below it.")
@@ -87,6 +91,21 @@ def _blocks(text: str) -> tuple[list[tuple[int, str]], list[_Block]]:
         else:
             head.append((number, line))
     return head, blocks
+
+
+def _bases_first(parts: list[_Block]) -> list[_Block]:
+    """Parts so that a base comes before its variations, wherever it stands; what has no base there is left as it is."""
+    left = list(parts)
+    out: list[_Block] = []
+    known: set[str] = set()
+    while left:
+        ready = [b for b in left if "=" not in b.rest or b.rest.split("=")[1].strip() in known]
+        if not ready:  # in a circle, or named nowhere: reading them says what is wrong
+            return [*out, *left]
+        out += ready
+        known |= {b.rest.split("=")[0].strip() for b in ready}
+        left = [b for b in left if b not in ready]
+    return out
 
 
 class _Reading:
@@ -116,12 +135,16 @@ class _Reading:
                 raise
             raise InputError(f"{self.source}, line {rows[int(found[1]) - 1][0]}: {found[2]}") from error
 
+    def as_written(self, names: list[str]) -> None:
+        """The parts in the order in which they stand."""
+        self.form = replace(self.form, parts=tuple(sorted(self.form.parts, key=lambda p: names.index(p.name))))
+
     def block(self, block: _Block) -> None:
         """Read one block into the form."""
         {"part": self._part, "section": self._section, "form": self._form}[block.word](block)
 
     def _part(self, block: _Block) -> None:
-        found = re.fullmatch(rf"({_NAME})(?:\s*=\s*({_NAME}))?", block.rest)
+        found = re.fullmatch(rf"({NAME})(?:\s*=\s*({NAME}))?", block.rest)
         if not found:
             raise InputError(f"'part {block.rest}' is no part: write it like 'part A' or 'part B = A'.")
         name, base = found[1], found[2] or ""
@@ -145,7 +168,7 @@ class _Reading:
 
     def _section(self, block: _Block) -> None:
         name, equals, told = (x.strip() for x in block.rest.partition("="))
-        if not equals or not re.fullmatch(_NAME, name):
+        if not equals or not re.fullmatch(NAME, name):
             raise InputError(f"'section {block.rest}' is no section: write it like 'section verse = A B C x2 B'.")
         if any(s.name == name for s in self.form.sections):
             raise InputError(f"There are two sections called {name}: each needs a name of its own.")
@@ -185,33 +208,3 @@ class _Reading:
         assert self.order is not None
         names = tuple(p.part for p in plays_of(self.order[1]) for _ in range(p.times))
         self.form = replace(self.form, order=names)
-
-
-def section_of(name: str, told: str) -> Section:
-    """A section from its words: "A B C x2 B | ending A | ending B"."""
-    body, *endings = (x.strip() for x in told.split("|"))
-    rows = []
-    for ending in endings:
-        word, _, rest = ending.partition(" ")
-        if word != "ending" or not rest.strip():
-            raise InputError(f"'| {ending}' is no ending: write it like '| ending A B'.")
-        rows.append(plays_of(rest))
-    return Section(name, plays_of(body), tuple(rows))
-
-
-def plays_of(text: str) -> tuple[Play, ...]:
-    """Names in order, each with how often: "A B C x2 B"."""
-    out: list[Play] = []
-    for word in text.split():
-        times = re.fullmatch(r"x(\d{1,5})", word)
-        if times and out:
-            if not 1 <= int(times[1]) <= MAX_TIMES:
-                raise InputError(f"'{word}' does not fit: x1 to x{MAX_TIMES}.")
-            out[-1] = replace(out[-1], times=int(times[1]))
-        elif re.fullmatch(_NAME, word):
-            out.append(Play(word))
-        else:
-            raise InputError(f"'{word}' is no name and no 'x2': write it like 'A B C x2 B'.")
-    if not out:
-        raise InputError("An order names at least one part.")
-    return tuple(out)

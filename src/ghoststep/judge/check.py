@@ -94,6 +94,14 @@ def checked(groove: Groove, terms: Terms = Terms(), meant: Iterable[str] = ()) -
     return Report(played, tuple(kept), tuple(rows))
 
 
+def impossible(groove: Groove, terms: Terms) -> int:
+    """How many things in a groove no drummer could play; faster than a whole check."""
+    played = played_by(groove, terms)
+    rows = limits(played, terms.player, terms.setup)
+    found = [*too_many(played, terms.setup), *too_fast(played, rows)]
+    return sum(f.kind == "impossible" and f.name not in terms.allowed for f in found)
+
+
 def played_by(groove: Groove, terms: Terms) -> Played:
     """The groove with the limb of every hit: those that hits name, and the easiest around them."""
     cuts = list(windows(groove))

@@ -1,15 +1,15 @@
 """The form of what was heard: proposed, as parts with changes in words, and as JSON."""
 
-from dataclasses import replace
 from typing import Any
 
+from ghoststep.files.textgrid_out import grid_text
+from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.judge.form_found import FoundForm, FoundPart, found_form
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, Play, Section, bars_of
+from ghoststep.music.form import Form, Part, bars_of
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.form_words import song
-from ghoststep.session.language.variation import changes_between
+from ghoststep.session.language.form_proposed import form_of
 from ghoststep.session.words import count
 
 
@@ -17,37 +17,6 @@ def proposed(groove: Groove) -> tuple[FoundForm, Form]:
     """The form of a groove: what was found in its bars, and as parts, variations and sections."""
     found = found_form(groove)
     return found, form_of(found)
-
-
-def form_of(found: FoundForm) -> Form:
-    """Parts with their changes; a variation whose changes the language cannot say is a part of its own."""
-    parts: list[Part] = []
-    known = {p.name: p for p in found.parts}
-    for p in found.parts:
-        changes = changes_between(known[p.base].pattern, p.pattern) if p.base else None
-        if changes is not None and changes.exact:
-            parts.append(Part(p.name, p.pattern, p.base, changes.phrases))
-        else:
-            parts.append(Part(p.name, p.pattern))
-    sections = {s.name: Section(s.name, _plays(s.letters)) for s in found.sections}
-    return Form(tuple(parts), tuple(sections.values()), tuple(s.name for s in found.sections))
-
-
-def _plays(letters: tuple[str, ...]) -> tuple[Play, ...]:
-    """Letters in order, those in a row told with how often."""
-    out: list[Play] = []
-    for name in letters:
-        if out and out[-1].part == name:
-            out[-1] = replace(out[-1], times=out[-1].times + 1)
-        else:
-            out.append(Play(name))
-    return tuple(out)
-
-
-def with_form(document: Document) -> Document:
-    """The document with the proposed form, its groove played from it."""
-    _, form = proposed(document.groove)
-    return replace(document, form=form, groove=song(form, document.groove))
 
 
 def form_json(groove: Groove) -> dict[str, Any]:
@@ -126,3 +95,10 @@ def markers_of(document: Document) -> tuple[tuple[int, str], ...]:
         out.append((document.groove.pattern.frame.start_of(bar), section.name))
         bar += sum(document.form.part(part).pattern.bars for part in section.row)
     return tuple(out)
+
+
+def text_of(document: Document) -> str:
+    """The document as a text grid: with parts and sections where it has a form."""
+    if document.form is not None:
+        return song_text(document.form, document.groove)
+    return grid_text(document.groove)

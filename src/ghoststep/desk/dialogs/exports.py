@@ -21,11 +21,13 @@ def _say(studio: Studio) -> Callable[[str], None]:
 
 def export_midi(studio: Studio, path: Path) -> None:
     from ghoststep.files.midi_out import LEAD_WORDS, write_midi
+    from ghoststep.work.forms import markers_of
 
     groove, keys = studio.groove, studio.keys
+    markers = markers_of(studio.document)
 
     def work(_progress: Progress) -> str:
-        written = write_midi(path, groove, keys)
+        written = write_midi(path, groove, keys, markers=markers)
         lead = f" It {LEAD_WORDS}." if written.lead_bars else ""
         return f"{count(written.notes, 'note')} written to {shown(path)}.{lead}"
 
@@ -45,12 +47,13 @@ def export_sound(studio: Studio, path: Path) -> None:
 
 
 def export_grid(studio: Studio, path: Path) -> None:
-    from ghoststep.files.textgrid_out import write_grid
+    from ghoststep.files.safe import write_text
+    from ghoststep.work.forms import text_of
 
-    groove = studio.groove
+    document = studio.document
 
     def work(_progress: Progress) -> str:
-        write_grid(path, groove)
+        write_text(path, text_of(document))
         return f"Written to {shown(path)}."
 
     studio.in_background(work, done=_say(studio))

@@ -38,6 +38,7 @@ MENUS = (
     "Hands",
     "Groove",
     "Versions",
+    "Form",
     "Check",
     "Play",
     "View",

@@ -37,8 +37,8 @@ def changes_between(base: Pattern, other: Pattern) -> Changes:
     if base.bars != other.bars or base.frame != other.frame:
         return Changes((), exact=False)
     best: Changes | None = None
-    for begin in (_carried(base, other), _shifted(base, other), ()):
-        found = _with_beginning(base, other, tuple(begin))
+    for begin in dict.fromkeys((tuple(_carried(base, other)), tuple(_shifted(base, other)), ())):
+        found = _with_beginning(base, other, begin)
         if found is not None and (
             best is None or (found.exact, -len(found.phrases)) > (best.exact, -len(best.phrases))
         ):

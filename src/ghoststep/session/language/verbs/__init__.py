@@ -2,7 +2,18 @@
 
 from ghoststep.session.edits.door import followed_by
 from ghoststep.session.language.form_follow import kept_in_form
-from ghoststep.session.language.verbs import choosing, feel, hands, hits, judging, playing, time, touching, versions
+from ghoststep.session.language.verbs import (
+    choosing,
+    feel,
+    forming,
+    hands,
+    hits,
+    judging,
+    playing,
+    time,
+    touching,
+    versions,
+)
 
 followed_by(kept_in_form)
-__all__ = ["choosing", "feel", "hands", "hits", "judging", "playing", "time", "touching", "versions"]
+__all__ = ["choosing", "feel", "forming", "hands", "hits", "judging", "playing", "time", "touching", "versions"]

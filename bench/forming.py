@@ -1,0 +1,89 @@
+"""How good the form is: bars grouped and sections found in made songs, changes named, answers; and its speed."""
+
+import random
+
+from bench.parts import playable
+from bench.songs import grouped_right, made
+from bench.timing import best_s, offscreen, say
+from ghoststep.judge.check import Terms, impossible
+from ghoststep.judge.form_found import found_form
+from ghoststep.music.form import bars_of
+from ghoststep.session.language.answering import answers
+from ghoststep.session.language.form_words import changed_by, without_keys
+from ghoststep.session.language.variation import changes_between
+
+_FIRST = 2026
+_OPEN = """
+import sys, time
+from PySide6.QtWidgets import QApplication
+from bench.forming import long_song
+from ghoststep.desk.app.start import make_app, make_window
+from ghoststep.session.document.document import Document
+app = make_app()
+window = make_window()
+window.resize(1280, 800)
+window.show()
+window.studio.set_document(Document("x", long_song()[1], form=long_song()[0]), None)
+app.processEvents()
+began = time.perf_counter()
+window.go("form")
+app.processEvents()
+window.grab()
+print(time.perf_counter() - began)
+"""
+
+
+def long_song():  # type: ignore[no-untyped-def]
+    """A form of 300 bars in 12 sections, and its groove."""
+    from ghoststep.files.textgrid import parse_text
+
+    bar = "hat_closed x-x-x-x-x-x-x-x-\nsnare ----X--o----X---\nkick X-----x---x-----\n"
+    text = f"tempo 104\npart A\n{bar}part B = A\n  move kick 3& to 3\npart C = A\n  remove kick at 3&\n"
+    text += "".join(f"section s{k} = A B A C A x21\n" for k in range(12))
+    return parse_text(text)
+
+
+def run() -> None:
+    _songs()
+    _answers()
+    say("300 bars in 12 sections opened in Form", f"{min(offscreen(_OPEN)):.2f} s", "0.3 asked")
+    form, groove = long_song()
+    say("unrolled", f"{best_s(lambda: _unrolled(form, groove), times=3):.3f} s")
+
+
+def _unrolled(form, groove):  # type: ignore[no-untyped-def]
+    from ghoststep.session.language.form_words import song
+
+    return song(form, groove)
+
+
+def _songs() -> None:
+    right, found, wrong, missed = [], 0, 0, 0
+    for seed in range(_FIRST, _FIRST + 100):
+        song = made(seed)
+        form = found_form(song.groove)
+        row = [form.letter_of(bar) for bar in range(1, song.groove.pattern.bars + 1)]
+        right.append(grouped_right(song.letters, row))
+        starts, true = {s.first_bar for s in form.sections}, set(song.starts)
+        found, wrong, missed = found + len(starts & true), wrong + len(starts - true), missed + len(true - starts)
+    say("bars grouped right, 100 songs of clean hits", f"{100 * sum(right) / len(right):.1f} %", "95 asked")
+    told = f"{100 * found / (found + wrong):.1f} % of those told, {100 * found / (found + missed):.1f} % of those there"
+    say("section borders right", told, "85 asked")
+
+
+def _answers() -> None:
+    rng = random.Random(_FIRST)
+    least, true, playable_ones, total = 99, 0, 0, 0
+    for _ in range(200):
+        groove = playable(rng, 4)
+        question = groove.changed(pattern=bars_of(without_keys(groove.pattern), 1, rng.choice([1, 2, 4])))
+        found = answers(question, Terms())
+        least = min(least, len(found))
+        hard = impossible(question, Terms())
+        for a in found:
+            back = changes_between(a.pattern, question.pattern)
+            total += 1
+            true += changed_by(a.pattern, back.phrases) == question.pattern
+            playable_ones += impossible(question.changed(pattern=a.pattern), Terms()) <= hard
+    say("answers to 200 grooves, the fewest", f"{least}", "5 asked")
+    say("answers whose words lead back; that can be played", f"{true} and {playable_ones} of {total}", "all asked")

@@ -1,0 +1,1 @@
+"""Form: the road map of a piece: parts, variations, sections in their order."""

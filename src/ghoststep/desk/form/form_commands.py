@@ -1,0 +1,36 @@
+"""The commands of Form."""
+
+from typing import TYPE_CHECKING
+
+from ghoststep.desk.model.command_table import command
+from ghoststep.desk.model.places import Desk
+
+if TYPE_CHECKING:
+    from ghoststep.desk.form.form_place import FormPlace
+
+HERE = "form"
+
+
+def _place(desk: Desk) -> "FormPlace":
+    found: FormPlace = desk.at(HERE)
+    return found
+
+
+def _row(name: str, text: str, *keys: str, group: str):  # type: ignore[no-untyped-def]
+    return command(name, text, *keys, menu="Form", place=HERE, group=group)
+
+
+_row("form.letters", "Find the form: letters for alike bars", "Shift+L", group="find")(lambda d: _place(d).letters())
+_row("form.say", "Say what to do …", "Ctrl+K", group="find")(lambda d: d.ask_phrase())
+_row("form.open", "Open the part in Place", "O", group="part")(lambda d: _place(d).open())
+_row("form.loop", "Play the part round", "P", group="play")(lambda d: _place(d).loop(False))
+_row("form.loop_section", "Play the section round", "Shift+P", group="play")(lambda d: _place(d).loop(True))
+_row("form.again", "The part once more", "D", group="order")(lambda d: _place(d).again())
+_row("form.out", "Leave the part out here", "Delete", "Backspace", group="order")(lambda d: _place(d).leave_out())
+_row("form.earlier", "The part earlier", "Alt+Left", group="order")(lambda d: _place(d).shift(-1))
+_row("form.later", "The part later", "Alt+Right", group="order")(lambda d: _place(d).shift(1))
+_row("form.free", "Set the part free of its base", "U", group="part")(lambda d: _place(d).free())
+_row("form.answers", "Answers to the part", "A", group="answers")(lambda d: _place(d).propose_answers())
+_row("form.take", "Take the answer that is heard, or open the part", "Return", "Enter", group="answers")(
+    lambda d: _place(d).take_answer()
+)

@@ -1,0 +1,189 @@
+"""Verbs of the form: parts and their variations, sections, the order, answers."""
+
+import re
+from dataclasses import replace
+
+from ghoststep.judge.form_found import found_form
+from ghoststep.music.errors import InputError
+from ghoststep.music.form import Form, Part, bars_of
+from ghoststep.session.language.answering import STRICTNESS, answers
+from ghoststep.session.language.form_proposed import form_of
+from ghoststep.session.language.form_text import NAME, plays_of, section_of
+from ghoststep.session.language.form_words import followed, song, varied, without_keys
+from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
+from ghoststep.session.language.stand import Done, Stand, settled
+from ghoststep.session.language.variation import changes_between
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.words import count
+
+_NAME, _PHRASES = Text("NAME"), Text("PHRASES")
+_BPM = Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM")
+_NTH = Number("an answer", low=1, high=12, whole=True, signed=False, name="1-12")
+
+
+def _form(stand: Stand) -> Form:
+    form = stand.document.form
+    if form is None:
+        raise InputError("The groove has no parts yet: 'letters' finds them, 'part A bars 1' makes one.")
+    return form
+
+
+def _done(stand: Stand, words: str, form: Form) -> Done:
+    """The form taken, and the groove that it comes to."""
+    groove = song(form, stand.document.groove)
+    return settled(replace(stand, document=stand.document), (words, replace(stand.document, form=form, groove=groove)))
+
+
+def _called(name: str) -> str:
+    if not re.fullmatch(NAME, name):
+        raise InputError(f"'{name}' is no name: use letters and figures, like A or verse2.")
+    return name
+
+
+@verb("letters", "finds the form: alike bars get a letter, near ones become variations, sections begin where they do")
+def _letters(stand: Stand) -> Done:
+    form = form_of(found_form(stand.document.groove))
+    told = f"{count(len(form.parts), 'part')} in {count(len(form.sections), 'section')}"
+    return _done(stand, f"Form: {told}: {' '.join(form.order)}", form)
+
+
+@verb(
+    "part",
+    "bars of the groove become a part with a name, played where those bars are alike",
+    Param("name", Text("NAME")),
+    Param("bars", SomeBars(), key="bars"),
+    example="part A bars 1-2",
+)
+def _part(stand: Stand, name: str, bars: tuple[int, ...]) -> Done:
+    name = _called(name)
+    first, last = min(bars), max(bars)
+    pattern = without_keys(bars_of(stand.document.groove.pattern, first, last))
+    form = stand.document.form or Form(())
+    return _done(stand, f"Part {name}: {count(last - first + 1, 'bar')}", form.with_part(Part(name, pattern)))
+
+
+@verb(
+    "vary",
+    "a variation of a part, by phrases with 'then' between them",
+    Param("name", _NAME),
+    Param("new", _NAME, key="as"),
+    Param("phrases", _PHRASES, key="by"),
+    example="vary A as B by move kick 2 to 1&",
+)
+def _vary(stand: Stand, name: str, new: str, phrases: str) -> Done:
+    form = _form(stand)
+    base, new = form.part(name), _called(new)
+    if new == name or base.base == new:
+        raise InputError(f"{new} cannot be a variation of {name}: they would go in a circle.")
+    changes = [p.strip() for p in re.split(r"\bthen\b", phrases) if p.strip()]
+    part = varied(base, new, changes)
+    if part.aside:
+        raise InputError(f"'{part.aside[0]}' does not fit {name}.")
+    form, told = followed(form.with_part(part), new)
+    return _done(stand, "; ".join([f"Part {new} is {name}, but {'; '.join(part.changes)}", *told]), form)
+
+
+@verb("free", "a part is set free of its base", Param("name", _NAME), example="free B")
+def _free(stand: Stand, name: str) -> Done:
+    form = _form(stand)
+    part = form.part(name)
+    if not part.base:
+        return f"{name} is free already", stand
+    return _done(stand, f"Part {name} is free of {part.base}", form.with_part(Part(name, part.pattern)))
+
+
+@verb(
+    "rebase",
+    "a part becomes a variation of another; the changes are worked out",
+    Param("name", _NAME),
+    Param("base", _NAME, key="to"),
+    example="rebase B to A",
+)
+def _rebase(stand: Stand, name: str, base: str) -> Done:
+    form = _form(stand)
+    part, other = form.part(name), form.part(base)
+    changes = changes_between(other.pattern, part.pattern)
+    if not changes.exact:
+        raise InputError(f"What leads from {base} to {name} cannot be said: they differ in bars, meter or grace notes.")
+    told = "; ".join(changes.phrases) or "nothing else"
+    new = Part(name, part.pattern, base, changes.phrases)
+    return _done(stand, f"Part {name} is {base}, but {told}", form.with_part(new))
+
+
+@verb(
+    "section",
+    "parts in an order get a name; 'x2' repeats, '| ending B' ends a pass",
+    Param("told", Text("NAME = A B x2 | ending C")),
+    Param(
+        "tempo",
+        Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM"),
+        key="tempo",
+        default=None,
+    ),
+    example="section verse = A B C x2 B",
+)
+def _section(stand: Stand, told: str, tempo: Amount | None = None) -> Done:
+    name, equals, rest = (x.strip() for x in told.partition("="))
+    if not equals or not re.fullmatch(NAME, name):
+        raise InputError("A section is said like: section verse = A B C x2 B.")
+    section = section_of(name, rest)
+    section = replace(section, tempo_bpm=tempo.value if tempo else None)
+    form = _form(stand).with_section(section)
+    if form.order and name not in form.order:
+        form = replace(form, order=(*form.order, name))
+    return _done(stand, f"Section {name}: {' '.join(section.row)}", form)
+
+
+@verb("form", "the order of the sections", Param("told", Text("verse verse last")), example="form verse verse last")
+def _order(stand: Stand, told: str) -> Done:
+    names = tuple(p.part for p in plays_of(told.removeprefix("=")) for _ in range(p.times))
+    form = replace(_form(stand), order=names)
+    return _done(stand, f"Form: {' '.join(names)}, {count(form.bars, 'bar')}", form)
+
+
+@verb(
+    "but",
+    "one bar of a section is otherwise, each time it is played",
+    Param("name", _NAME),
+    Param("bars", SomeBars(), key="bars"),
+    Param("phrase", _PHRASES, key="by"),
+    example="but verse bars 1 by place hat_open 4&",
+)
+def _but(stand: Stand, name: str, bars: tuple[int, ...], phrase: str) -> Done:
+    form = _form(stand)
+    section = form.section(name)
+    told = tuple((bar, phrase) for bar in sorted(bars))
+    section = replace(section, exceptions=(*section.exceptions, *told))
+    return _done(stand, f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}", form.with_section(section))
+
+
+@verb(
+    "answer",
+    "a part that answers another: a small change of it that can be played, near, middle or far; the first or the nth",
+    Param("name", _NAME),
+    Param("new", Text("NAME"), key="as"),
+    Param("strictness", OneOf("strictness", tuple(STRICTNESS)), key="by", default=""),
+    Param(
+        "number",
+        Number("an answer", low=1, high=12, whole=True, signed=False, name="1-12"),
+        key="choice",
+        default=Amount(1.0),
+    ),
+    example="answer A as B near",
+)
+def _answer(stand: Stand, name: str, new: str, strictness: str, number: Amount) -> Done:
+    words = new.split()
+    if len(words) == 2 and words[1] in STRICTNESS:  # "as B near"
+        new, strictness = words
+    form, new = _form(stand), _called(new)
+    part = form.part(name)
+    if new == name or part.base == new:
+        raise InputError(f"{new} cannot answer {name}: they would be variations of each other.")
+    groove = stand.document.groove.changed(pattern=part.pattern)
+    found = answers(groove, stand.document.judged.terms, strictness=strictness)
+    if number.value > len(found):
+        raise InputError(f"There are only {count(len(found), 'answer')} to {name} so {strictness or 'near or far'}.")
+    chosen = found[int(number.value) - 1]
+    answer = varied(part, new, chosen.phrases)
+    form, told = followed(form.with_part(answer), new)
+    return _done(stand, "; ".join([f"Part {new} answers {name}: {chosen.about}", *told]), form)

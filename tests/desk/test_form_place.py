@@ -1,0 +1,140 @@
+"""The place Form by keys alone: from an empty form to a piece that is exported and read back."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import mido
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog
+
+from ghoststep.desk.app.window import Window
+from ghoststep.desk.dialogs.exports import export_midi
+from ghoststep.desk.form.form_place import FormPlace
+from ghoststep.files.textgrid import parse_grid, parse_text
+from ghoststep.session.document.document import Document
+
+SONG = """tempo 100
+part A
+hat_closed x-x-x-x-x-x-x-x-
+snare      ----X-------X---
+kick       X-----x---x-----
+part B = A
+  move kick 3& to 3
+section verse = A B A B
+section end = A | ending B
+form = verse end
+"""
+Until = Callable[[Callable[[], bool]], None]
+
+
+@pytest.fixture
+def place(window: Window) -> FormPlace:
+    form, groove = parse_text(SONG)
+    window.studio.set_document(Document("song", groove, form=form), None)
+    QTest.keyClick(window, Qt.Key.Key_F3)
+    found: FormPlace = window.at("form")
+    return found
+
+
+def key(window: Window, which: Qt.Key, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    QTest.keyClick(window.focusWidget() or window, which, held)
+
+
+def row(window: Window) -> list[str]:
+    return [s.part for s in window.studio.document.form.stretches()]
+
+
+def test_cells_are_walked_and_told(window: Window, place: FormPlace) -> None:
+    assert place.map.cell.part == "A" and len(place.map.road.cells) == 6
+    key(window, Qt.Key.Key_Right)
+    assert place.map.cell.part == "B" and "a variation of A" in place.panel._title.text()
+    assert "move kick 3& to 3" in place.panel._told.text() and "in bars 2, 4, 6" in place.panel._told.text()
+    key(window, Qt.Key.Key_Down)
+    assert place.map.cell.section == 1
+    key(window, Qt.Key.Key_Up)
+    cell = place.map.road.cells[2]
+    QTest.mouseClick(place.map.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(cell.x + 5), round(cell.y + 5)))
+    assert place.map.chosen == 2
+    assert place.map.road.cells[1].apart > 0 == place.map.road.cells[0].apart
+
+
+def test_parts_are_repeated_moved_and_left_out(window: Window, place: FormPlace) -> None:
+    key(window, Qt.Key.Key_D)
+    assert row(window)[:5] == list("AABAB") and place.map.chosen == 1
+    key(window, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert row(window)[:5] == list("ABAAB") and place.map.chosen == 2
+    key(window, Qt.Key.Key_Delete)
+    assert row(window)[:4] == list("ABAB")
+    window.run("edit.undo")
+    window.run("edit.undo")
+    window.run("edit.undo")
+    assert row(window) == list("ABABAB")
+    place.map.choose(5)
+    key(window, Qt.Key.Key_D)
+    assert row(window) == list("ABABAB") and "has endings" in window.message
+
+
+def test_an_answer_is_heard_and_taken_as_a_new_part(window: Window, place: FormPlace, until: Until) -> None:
+    place.map.choose(2)
+    key(window, Qt.Key.Key_A)
+    until(lambda: bool(place._answers))
+    assert place.panel.answers.count() >= 5
+    key(window, Qt.Key.Key_Down)
+    assert place.panel.answers.currentRow() == 1
+    key(window, Qt.Key.Key_Return)
+    assert row(window)[:4] == list("ABCB") and window.studio.document.form.part("C").base == "A"
+    assert not place._answers and place.map.cell.part == "C"
+    key(window, Qt.Key.Key_U)
+    assert window.studio.document.form.part("C").base == ""
+
+
+def test_the_part_opens_in_place_and_an_edit_there_goes_to_all_its_bars(window: Window, place: FormPlace) -> None:
+    place.map.choose(1)
+    key(window, Qt.Key.Key_O)
+    assert window.place == "place" and window.at("place").grid.cursor_ticks == 80640
+    window.studio.say("place hat_open 4& bars 2")
+    frame = window.studio.groove.pattern.frame
+    bars = [frame.spot_at(h.position_ticks).bar for h in window.studio.groove.pattern.hits if h.voice == "hat_open"]
+    assert bars == [2, 4, 6]
+    window.go("form")
+    assert "place hat_open 4&" in place.panel._told.text()
+
+
+def test_from_an_empty_form_to_a_piece_of_32_bars(
+    window: Window, until: Until, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bar = {"hat_closed": "x-x-x-x-x-x-x-x-", "snare": "----X-------X---", "kick": "X-------x-------"}
+    other = bar | {"kick": "X-------x-x-----"}
+    rows = {v: "|".join((bar, other)[b % 2][v] for b in range(4)) for v in bar}
+    window.studio.set_document(Document("piece", parse_grid("\n".join(f"{v} {r}" for v, r in rows.items()))), None)
+    window.go("form")
+    place: FormPlace = window.at("form")
+    assert place.panel._title.text() == "No parts yet"
+    for name in ("form.open", "form.again", "form.answers", "form.free", "form.loop"):
+        window.run(name)
+    key(window, Qt.Key.Key_L, Qt.KeyboardModifier.ShiftModifier)
+    assert row(window) == list("ABAB")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("", False))
+    for phrase in ("section verse = A B A B", "section chorus = A A B x2", "form verse verse chorus verse chorus x4"):
+        assert window.studio.say(phrase)
+    assert window.studio.groove.pattern.bars == 32 and len(place.map.road.heads) == 8
+    export_midi(window.studio, tmp_path / "piece.mid")
+    until(lambda: (tmp_path / "piece.mid").exists() and not window.studio.busy)
+    file = mido.MidiFile(tmp_path / "piece.mid")
+    marks = [m.text for t in file.tracks for m in t if m.type == "marker"]
+    assert marks == ["verse", "verse", "chorus", "verse", "chorus", "chorus", "chorus", "chorus"]
+    notes = sum(m.type == "note_on" for t in file.tracks for m in t)
+    assert notes == len(window.studio.groove.pattern.hits)
+
+
+def test_playing_goes_round_the_part_or_the_section(window: Window, place: FormPlace) -> None:
+    place.map.choose(3)
+    key(window, Qt.Key.Key_P)
+    assert window.studio.choice.range_ticks == (3 * 80640, 4 * 80640)
+    window.run("form.loop_section")
+    assert window.studio.choice.range_ticks == (0, 4 * 80640)
+    window.studio.stop()
+    place.set_playhead(5 * 80640.0)
+    assert place.map._playing == 5
