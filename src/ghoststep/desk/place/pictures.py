@@ -114,5 +114,4 @@ PICTURES = (
     Picture("place-strokes", (opens_text("Signal box", _STROKES), _does(*_TOUCHES, "go hat_open bar 2 3", page=0))),
     Picture("place-proposals", (opens_demo(0), _on_the_grid(0), _range, _proposes, _silent)),
     Picture("place-day", (_leaves_proposals, _other_theme)),
-    Picture("place-ride", (_other_theme, opens_demo(2), _on_the_grid(0.5))),
 )

@@ -9,6 +9,7 @@ from ghoststep.session.language.verbs import (
     hands,
     hits,
     judging,
+    making,
     playing,
     time,
     touching,
@@ -16,4 +17,6 @@ from ghoststep.session.language.verbs import (
 )
 
 followed_by(kept_in_form)
-__all__ = ["choosing", "feel", "forming", "hands", "hits", "judging", "playing", "time", "touching", "versions"]
+__all__ = [
+    "choosing", "feel", "forming", "hands", "hits", "judging", "making", "playing", "time", "touching", "versions",
+]  # fmt: skip

@@ -1,0 +1,205 @@
+"""Verbs that make parts: fills, styles to start from, time lines, the same rhythm on other voices, simpler parts."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from ghoststep.craft.fills import CELLS, PATH, Fill, filled
+from ghoststep.craft.styles import STYLES, style
+from ghoststep.craft.timelines import SIDES, TIME_LINES, positions, recognised, time_line
+from ghoststep.music.errors import InputError
+from ghoststep.music.kit import voice
+from ghoststep.music.pattern import Hit, Pattern, hit
+from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.music.touch import Role
+from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
+from ghoststep.session.language.stand import Done, Stand, settled
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.voice_words import voice_named
+from ghoststep.session.words import count
+
+_EIGHTH = TICKS_PER_QUARTER // 2
+_GRID = Number("notes to a whole", low=8, high=48, whole=True, signed=False, name="N")
+_BAR = Number("a bar", low=1, high=4096, whole=True, signed=False, name="BAR")
+_LAYERS = Number("a number of layers", low=1, high=6, whole=True, signed=False, name="N")
+_STEPS = Number("a number of steps", low=1, high=4, whole=True, signed=False, name="1-4")
+_BEATS = Number("a number of beats", low=1, high=16, whole=True, signed=False, name="BEATS")
+
+
+def _changed(stand: Stand, words: str, gone: set[int], new: list[Hit]) -> Done:
+    pattern = stand.document.groove.pattern
+    return settled(stand, (words, stand.document.with_groove(pattern=pattern.with_hits(gone, new))))
+
+
+@verb(
+    "fill-in",
+    f"a fill over the last beats of a bar; cells are stickings such as {', '.join(CELLS[:5])}",
+    Param("beats", _BEATS, default=Amount(4.0)),
+    Param("bar", _BAR, key="in", default=None),
+    Param("cell", Text("RLLK"), key="cell", default="RL"),
+    Param("path", Text("VOICES"), key="over", default=" ".join(PATH)),
+    Param("grid", _GRID, key="grid", default=Amount(16.0)),
+    Param("move", OneOf("how the hands move", ("cell", "beat")), key="move", default="beat"),
+    Param("landing", OneOf("landing", ("crash", "nothing")), key="landing", default="crash"),
+    example="fill-in 2 in 4 cell RLLK over snare tom_high tom_low",
+)
+def _fill_in(
+    stand: Stand,
+    beats: Amount,
+    cell: str,
+    path: str,
+    grid: Amount,
+    move: str,
+    landing: str,
+    bar: Amount | None = None,
+) -> Done:
+    pattern = stand.document.groove.pattern
+    number = int(bar.value) if bar else pattern.bars
+    if number > pattern.bars:
+        raise InputError(f"There is no bar {number}: the groove has {count(pattern.bars, 'bar')}.")
+    voices = []
+    for word in path.split():
+        name = voice_named(word)
+        if name is None:
+            raise InputError(f"'{word}' is no voice to move over.")
+        voices.append(name)
+    meter = pattern.frame.meter_of(number)
+    end = pattern.frame.start_of(number + 1)
+    start = end - min(int(beats.value) * meter.unit_ticks, 2 * meter.bar_ticks)
+    letters = cell.upper().replace(" ", "")
+    short = letters.endswith("!")  # the last cell without its last stroke
+    fill = Fill(letters.rstrip("!"), tuple(voices), int(grid.value), move, landing == "crash", short)
+    gone, new = filled(pattern, max(start, 0), end, fill)
+    words = f"Fill in bar {number}: {fill.cell} over {', '.join(voices)}"
+    return _changed(stand, words, gone, new)
+
+
+@verb(
+    "start",
+    "a plain groove of a style to start from, whole or so many of its layers, the feet first or the hands",
+    Param("name", OneOf("style", tuple(s.name for s in STYLES))),
+    Param("layers", _LAYERS, key="layers", default=None),
+    Param("first", OneOf("what comes first", ("feet", "hands")), key="first", default="feet"),
+    example="start bossa layers 2 first hands",
+)
+def _start(stand: Stand, name: str, first: str = "feet", layers: Amount | None = None) -> Done:
+    found = style(name)
+    groove = found.groove(int(layers.value) if layers else None, hands_first=first == "hands")
+    document = replace(stand.document, groove=groove.changed(name=stand.document.groove.name), form=None)
+    told = f"{found.name}: {found.about} ({found.low_bpm} to {found.high_bpm} BPM)"
+    return settled(stand, (told[:1].upper() + told[1:], document))
+
+
+@verb(
+    "time-line",
+    "a clave or another time line on a voice, 3-2 or 2-3, in eighths or in sixteenths",
+    Param("name", OneOf("time line", tuple(t.name for t in TIME_LINES))),
+    Param("on_voice", OneVoice(), key="with", default="cross_stick"),
+    Param("side", OneOf("side", SIDES), key="side", default="3-2"),
+    Param("unit", OneOf("step", ("8", "16")), key="in", default=""),
+    example="time-line son with cowbell side 2-3",
+)
+def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str) -> Done:
+    pattern = stand.document.groove.pattern
+    line = time_line(name)
+    step = {"8": line.unit, "16": line.unit // 2}.get(unit, 0)
+    if not step and line.length * line.unit > pattern.length_ticks:
+        step = line.unit // 2
+    gone = {i for i, h in enumerate(pattern.hits) if h.voice == on_voice}
+    level = pattern.rules.level_of(on_voice, Role.NORMAL)
+    new = [hit(t, on_voice, level) for t in positions(line, pattern.length_ticks, side, step)]
+    words = f"{side + ' ' if line.turns else ''}{name} on the {on_voice.replace('_', ' ')}"
+    return _changed(stand, words[:1].upper() + words[1:], gone, new)
+
+
+@verb("time-lines", "says which claves and time lines are played", example="time-lines")
+def _time_lines(stand: Stand) -> Done:
+    found = recognised(stand.document.groove.pattern)
+    if not found:
+        return "No clave and no other time line is played", stand
+    return "; ".join(dict.fromkeys(r.words for r in found)), stand
+
+
+@verb(
+    "revoice",
+    "the same rhythm on other voices: a limb's strokes, a role's, or those that are named, go round some voices",
+    Param("voices", Text("VOICES"), key="to"),
+    on_hits=True,
+    example="revoice to tom_high snare hat_closed on limb L",
+)
+def _revoice(stand: Stand, voices: str) -> Done:
+    names = [voice_named(word) for word in voices.split()]
+    if not names or any(n is None for n in names):
+        raise InputError(f"'{voices}' names no row of voices: write it like 'revoice to tom_low snare on limb R'.")
+    if not stand.hits:
+        raise InputError("Choose the hits that go to other voices first.")
+    pattern = stand.document.groove.pattern
+    row = [i for i in stand.indices if voice(pattern.hits[i].voice).limb in ("R", "L")]
+    taken = {(h.position_ticks, h.voice) for i, h in enumerate(pattern.hits) if i not in set(row)}
+    new = []
+    for k, i in enumerate(row):
+        h = pattern.hits[i]
+        name = str(names[k % len(names)])
+        if (h.position_ticks, name) in taken:
+            name = h.voice  # somebody strikes there already: it stays where it is
+        taken.add((h.position_ticks, name))
+        new.append(replace(h, voice=name, stroke="plain" if h.stroke != "plain" else h.stroke))
+    return _changed(stand, f"{count(len(new), 'stroke')} round {', '.join(map(str, names))}", set(row), new)
+
+
+@verb(
+    "simplify",
+    "easier by so many steps, with its core kept: no ornaments, no ghosts, no doubles, eighths for sixteenths",
+    Param("steps", _STEPS, default=Amount(1.0)),
+    example="simplify 2",
+)
+def _simplify(stand: Stand, steps: Amount) -> Done:
+    pattern = stand.document.groove.pattern
+    told: list[str] = []
+    for name, work in _SIMPLER:
+        if len(told) == int(steps.value):
+            break
+        after = work(pattern)
+        if after != pattern:
+            pattern = after
+            told.append(name)
+    if not told:
+        return "It is as simple as it can be and still be it", stand
+    return settled(stand, (f"Simpler: {', '.join(told)}", stand.document.with_groove(pattern=pattern)))
+
+
+def _without(pattern: Pattern, gone: Callable[[Hit], bool]) -> Pattern:
+    return pattern.with_hits({i for i, h in enumerate(pattern.hits) if gone(h)}, ())
+
+
+def _plain(pattern: Pattern) -> Pattern:
+    ornate = {i: replace(h, ornament="") for i, h in enumerate(pattern.hits) if h.ornament}
+    return _without(pattern.with_hits(ornate.keys(), ornate.values()), lambda h: h.grace)
+
+
+def _no_ghosts(pattern: Pattern) -> Pattern:
+    return _without(pattern, lambda h: h.role is Role.GHOST)
+
+
+def _no_doubles(pattern: Pattern) -> Pattern:
+    """Of two strokes of kick or snare a sixteenth apart the one off the eighths goes."""
+    struck = {(h.position_ticks, h.voice) for h in pattern.hits}
+
+    def gone(h: Hit) -> bool:
+        if h.position_ticks % _EIGHTH == 0 or voice(h.voice).group not in ("kick", "snare"):
+            return False
+        return any((h.position_ticks + d, h.voice) in struck for d in (-_EIGHTH // 2, _EIGHTH // 2))
+
+    return _without(pattern, gone)
+
+
+def _eighths(pattern: Pattern) -> Pattern:
+    time = ("hat", "cymbals", "perc")
+    return _without(pattern, lambda h: h.position_ticks % _EIGHTH != 0 and voice(h.voice).group in time)
+
+
+_SIMPLER: tuple[tuple[str, Callable[[Pattern], Pattern]], ...] = (
+    ("no ornaments", _plain),
+    ("no ghosts", _no_ghosts),
+    ("no doubles", _no_doubles),
+    ("eighths for sixteenths", _eighths),
+)
