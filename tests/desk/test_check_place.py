@@ -91,7 +91,7 @@ def test_the_tempo_asked_about_shows_what_breaks_and_is_made_playable(
     window: Window, place: CheckPlace, until: Until
 ) -> None:
     place._typed.setValue(60)
-    assert place._breaks.text() == "Every limb can play it." and place._tempo.value() == 60
+    assert place._breaks.text() == "In reach of every limb." and place._tempo.value() == 60
     place._typed.setValue(172)
     assert "bar" in place._breaks.text() and "3" in place._breaks.text()
     key(window, Qt.Key.Key_Period)

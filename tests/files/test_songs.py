@@ -106,7 +106,8 @@ def test_a_song_that_is_written_reads_back_the_same(seed: int, tmp_path: Path) -
         (f"{HEAD}{A}section v = A Z", "There is no part 'Z'"),
         (f"{HEAD}{A}form = chorus", "There is no section 'chorus'"),
         (f"{HEAD}{A}part A\nkick x---------------", "two parts called A"),
-        (f"{HEAD}part B = A\n{A}", "There is no part 'A'"),
+        (f"{HEAD}part B = Z\n{A}", "There is no part 'Z'"),
+        (f"{HEAD}part B = C\npart C = B\n{A}", "There is no part"),
         (f"{HEAD}{A}part B = B", "variation of itself"),
         (f"{HEAD}{A}part B = A\n  move kick 9 to 1", "line 9: 'move kick 9 to 1' does not fit A"),
         (f"{HEAD}{A}section v = A | finale A", "no ending"),
@@ -124,6 +125,11 @@ def test_what_cannot_be_a_song_is_said_with_its_line(text: str, words: str) -> N
     with pytest.raises(InputError) as error:
         parse_text(text)
     assert words in str(error.value)
+
+
+def test_a_base_may_stand_behind_its_variation() -> None:
+    form, groove = song(f"{HEAD}part B = A\n  move kick 2 to 1&\n{A}section v = B A")
+    assert [p.name for p in form.parts] == ["B", "A"] and kicks(groove, 1) == [0, 2, 6]
 
 
 def test_variations_in_a_circle_are_refused() -> None:

@@ -6,9 +6,11 @@ from dataclasses import replace
 import pytest
 from bench.parts import playable
 
+from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel
 from ghoststep.music.form import bars_of
 from ghoststep.music.pattern import Pattern
 from ghoststep.session.document.document import Document
@@ -180,3 +182,28 @@ def test_random_edits_of_a_song_keep_form_and_groove_one_and_undo_to_the_beginni
         assert without_keys(song(form, here.document.groove).pattern).hits == played.hits
         assert parse_text(song_text(form, here.document.groove))[0] == form
     assert done > 5
+
+
+def test_a_section_is_played_in_its_own_feel_and_the_others_in_the_usual_one() -> None:
+    text = SONG.replace("section last", "  swing 8 0.6\n  lean snare +12\nsection last")
+    text = text.replace("part A", "lean kick -4\npart A", 1)
+    form, groove = parse_text(text)
+    assert [bar for bar, _ in groove.feels] == [1, 6]
+    plain = perform(replace(groove, feels=(), feel=Feel()))
+    late_ms = (perform(groove).onset_s - plain.onset_s) * 1000
+    hits = groove.pattern.hits
+    verse = groove.pattern.frame.start_of(6)
+    snares = [(h.position_ticks < verse, ms) for h, ms in zip(hits, late_ms, strict=True) if h.voice == "snare"]
+    assert all(ms == pytest.approx(12 if here else 0) for here, ms in snares)
+    kicks = [ms for h, ms in zip(hits, late_ms, strict=True) if h.voice == "kick" and h.position_ticks >= verse]
+    assert all(ms == pytest.approx(-4) for ms in kicks)
+    off = [
+        ms
+        for h, ms in zip(hits, late_ms, strict=True)
+        if h.position_ticks % 20160 == 10080 and h.position_ticks < verse
+    ]
+    assert off and all(ms > 50 for ms in off)
+    again, unrolled = parse_text(song_text(form, groove))
+    assert again == form and unrolled.feels == groove.feels
+    _, after = do(Stand(opened(Document("song", groove, form=form))), "double-bar 1")
+    assert after.document.groove.feels == () and after.document.form is None

@@ -147,6 +147,8 @@ def perform(groove: Groove, number: int = 0) -> Performance:
         Which pass of a loop it is, from 0: a player plays no two alike, unless the take is frozen.
     """
     groove = spelled_out(groove)
+    if groove.feels:
+        return _in_turn(groove, number)
     hits: tuple[Hit, ...] = groove.pattern.hits
     # Where grace notes lie is their ornament's affair.
     own_s = np.array([h.offset_ms * (1.0 if h.grace else groove.feel.own_share) for h in hits], float) / 1000
@@ -159,6 +161,31 @@ def perform(groove: Groove, number: int = 0) -> Performance:
         length_s=groove.length_s,
         stop_s=_stops_s(groove, onset_s),
     )
+
+
+def _in_turn(groove: Groove, number: int) -> Performance:
+    """Each stretch of bars in the feel that holds there, as its player would play the whole of it."""
+    ticks, frame = _ticks(groove), groove.pattern.frame
+    starts = np.array([frame.start_of(bar) for bar, _ in groove.feels])
+    which = np.searchsorted(starts, ticks, side="right")  # 0: the feel of the groove itself
+    feels = [groove.feel, *(feel for _, feel in groove.feels)]
+    plain = replace(groove, feels=())
+    played = {k: perform(replace(plain, feel=feels[k]), number) for k in dict.fromkeys(which.tolist())}
+    one = next(iter(played.values()), perform(plain, number))
+    rows = np.arange(len(ticks))
+
+    def chosen(name: str) -> NDArray[np.float64]:
+        out = np.array(getattr(one, name), float)
+        for k, performance in played.items():
+            out[rows[which == k]] = getattr(performance, name)[which == k]
+        return out
+
+    return replace(
+        one,
+        onset_s=chosen("onset_s"),
+        velocity=chosen("velocity").astype(np.int16),
+        stop_s=chosen("stops_s"),
+    )  # fmt: skip
 
 
 def steady_velocities(groove: Groove) -> list[int] | None:

@@ -12,7 +12,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from ghoststep.files.textgrid_feel import read_number
+from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
 from ghoststep.music.form import Form, Part, Section
@@ -24,7 +24,6 @@ from ghoststep.session.language.players import player_named
 
 WORDS = ("part", "section", "form")
 _ASIDE = "aside "  # before a change that no longer fits and is kept
-_FEEL_WORDS = ("swing", "lean", "loose", "balance", "take")
 Parse = Callable[[str], Groove]
 
 
@@ -187,9 +186,8 @@ class _Reading:
             return replace(section, tempo_bpm=bpm)
         if word == "feel":
             return replace(section, feel=player_named(rest.strip())[0])
-        if word in _FEEL_WORDS:
-            feel: Feel = self._parse(f"bars 1\n{line}").feel
-            return replace(section, feel=feel)
+        if word in FEEL_LINES:
+            return replace(section, feel=FEEL_LINES[word](rest.strip(), section.feel or Feel()))
         found = re.fullmatch(r"bar\s+(\d{1,5})\s+(.+)", line)
         if found:
             return replace(section, exceptions=(*section.exceptions, (int(found[1]), found[2])))

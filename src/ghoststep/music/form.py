@@ -215,7 +215,22 @@ def unrolled(form: Form, head: Groove) -> Groove:
         passages=tuple(passages),
     )  # fmt: skip
     tempo = TempoMap.of(tempi) if any(own_bpm.values()) else head.tempo
-    return replace(head, pattern=pattern, tempo=tempo)
+    return replace(head, pattern=pattern, tempo=tempo, feels=feels_of(form, head.feel))
+
+
+def feels_of(form: Form, usual: Feel) -> tuple[tuple[int, Feel], ...]:
+    """The bars from which another feel holds, where sections have feels of their own."""
+    if all(s.feel is None for s in form.sections):
+        return ()
+    out: list[tuple[int, Feel]] = []
+    bar, now = 1, usual
+    for section in form.played:
+        feel = section.feel or usual
+        if feel != now:
+            out.append((bar, feel))
+            now = feel
+        bar += sum(form.part(name).pattern.bars for name in section.row)
+    return tuple(out)
 
 
 def bars_of(pattern: Pattern, first: int, last: int) -> Pattern:

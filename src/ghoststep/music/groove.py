@@ -10,10 +10,13 @@ from ghoststep.music.time import TempoMap
 
 @dataclass(frozen=True)
 class Groove:
+    """`feels`: (bar, feel) from which another feel holds, in order; sections of a form have them."""
+
     pattern: Pattern = field(default_factory=Pattern)
     feel: Feel = field(default_factory=Feel)
     tempo: TempoMap = field(default_factory=TempoMap)
     name: str = ""
+    feels: tuple[tuple[int, Feel], ...] = ()
 
     @property
     def length_s(self) -> float:
@@ -21,7 +24,7 @@ class Groove:
 
     def changed(self, **fields: Any) -> "Groove":
         """A copy with other fields, where fields of the pattern may be named directly."""
-        own = {k: v for k, v in fields.items() if k in ("pattern", "feel", "tempo", "name")}
+        own = {k: v for k, v in fields.items() if k in ("pattern", "feel", "tempo", "name", "feels")}
         inner = {k: v for k, v in fields.items() if k not in own}
         groove = replace(self, **own)
         return replace(groove, pattern=replace(groove.pattern, **inner)) if inner else groove

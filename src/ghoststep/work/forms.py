@@ -1,5 +1,6 @@
 """The form of what was heard: proposed, as parts with changes in words, and as JSON."""
 
+from dataclasses import replace
 from typing import Any
 
 from ghoststep.files.textgrid_out import grid_text
@@ -73,7 +74,8 @@ def section_of(document: Document, name: str | None) -> Groove:
     for played in document.form.played:
         bars = sum(document.form.part(part).pattern.bars for part in played.row)
         if played.name == section.name:
-            return _bars(document.groove, bar, bar + bars - 1)
+            groove = _bars(document.groove, bar, bar + bars - 1)
+            return replace(groove, feel=section.feel or groove.feel, feels=())
         bar += bars
     raise InputError(f"The section {name} is not played in the form.")
 

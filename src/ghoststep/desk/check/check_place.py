@@ -199,8 +199,11 @@ class CheckPlace(PlaceWidget):
         self._mends = None
         self.findings.show_finding(_HINT if finding else "", ready=False)
         if finding is None or self.report is None:
+            self.strip.show_bar(1)
             return
         self.strip.show_bar(finding.bar)
+        frame = self.report.played.groove.pattern.frame
+        self.grid.reveal(min(frame.start_of(finding.bar + 1), self.report.played.groove.pattern.length_ticks - 1))
         self.grid.reveal(finding.tick)
         keys = frozenset(k for k in finding.hits if k)
         self.studio.choice.put(keys=keys, cursor_ticks=finding.tick)
@@ -309,7 +312,7 @@ class CheckPlace(PlaceWidget):
         rows = self.strip.breaking()
         bars = sorted({row.bar for row in rows})
         if not rows:
-            self._breaks.setText("Every limb can play it.")
+            self._breaks.setText("In reach of every limb.")
         else:
             listed = ", ".join(str(b) for b in bars[:8]) + (" …" if len(bars) > 8 else "")
             self._breaks.setText(f"{count(len(bars), 'bar')} break{'s' if len(bars) == 1 else ''}: {listed}")

@@ -1,6 +1,6 @@
 """The picture of Form in the documentation."""
 
-from ghoststep.desk.model.pictures import Picture
+from ghoststep.desk.model.pictures import Picture, by_night
 from ghoststep.desk.model.places import Desk
 from ghoststep.files.textgrid import parse_text
 from ghoststep.session.document.document import Document
@@ -55,4 +55,4 @@ def _silent(desk: Desk) -> None:
     desk.studio.stop()
 
 
-PICTURES = (Picture("form", (_opens, _shown, _silent)),)
+PICTURES = (Picture("form", (by_night, _opens, _shown, _silent)),)

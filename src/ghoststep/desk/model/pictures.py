@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from PySide6.QtWidgets import QDialog
 
+from ghoststep.desk.look.look import NIGHT, Look
 from ghoststep.desk.model.places import Desk
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
@@ -24,6 +25,12 @@ class Picture:
     name: str
     steps: tuple[Step, ...]
     dialog: Callable[[Desk], QDialog] | None = None
+
+
+def by_night(desk: Desk) -> None:
+    """A step that goes back to the look of the night, where a picture by day came before."""
+    if Look.theme is not NIGHT:
+        desk.switch_theme()
 
 
 def opens_demo(number: int) -> Step:

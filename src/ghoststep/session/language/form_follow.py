@@ -23,7 +23,8 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
     if form is None or form is not before.form or new is old:
         return "", after
     if new.bars != old.bars or new.frame != old.frame:
-        return "; the form is let go, since bars came or went", replace(after, form=None)
+        groove = replace(after.groove, feels=())
+        return "; the form is let go, since bars came or went", replace(after, form=None, groove=groove)
     touched = _touched(form, old, new)
     if not touched:
         return "", after
