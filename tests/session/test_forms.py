@@ -207,3 +207,19 @@ def test_a_section_is_played_in_its_own_feel_and_the_others_in_the_usual_one() -
     assert again == form and unrolled.feels == groove.feels
     _, after = do(Stand(opened(Document("song", groove, form=form))), "double-bar 1")
     assert after.document.groove.feels == () and after.document.form is None
+
+
+def test_only_here_makes_an_exception_of_the_bar() -> None:
+    here = do(stand(), "only-here on")[1]
+    words, after = do(here, "place hat_open 4& bars 3")
+    form = after.document.form
+    assert form.section("verse").exceptions == ((3, "place hat_open 4&"),) and "only in bar 3 of verse" in words
+    assert form.part("C").changes == ("remove kick at 2",)
+    _, again = do(after, "remove snare at 3 bars 3")
+    assert [p for _, p in again.document.form.section("verse").exceptions] == ["place hat_open 4&", "remove snare at 3"]
+    frame = again.document.groove.pattern.frame
+    snares = [frame.spot_at(h.position_ticks).bar for h in again.document.groove.pattern.hits if h.voice == "snare"]
+    assert snares == [1, 2, 4, 5, 6, 7, 8]
+    _, part = do(do(again, "only-here off")[1], "remove snare at 3 bars 6")
+    assert "A" in words or part.document.form.part("A").pattern != form.part("A").pattern
+    assert parse_text(song_text(again.document.form, again.document.groove))[0] == again.document.form

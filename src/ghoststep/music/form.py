@@ -174,6 +174,11 @@ class Form:
         return replace(self, sections=(*self.sections, section))
 
 
+def letters_of(form: Form) -> tuple[str, ...]:
+    """The part that each bar of the unrolled form plays."""
+    return tuple(s.part for s in form.stretches() for _ in range(s.bars))
+
+
 def _unique(names: Sequence[str], what: str) -> None:
     seen: set[str] = set()
     for name in names:

@@ -30,6 +30,9 @@ _row("form.out", "Leave the part out here", "Delete", "Backspace", group="order"
 _row("form.earlier", "The part earlier", "Alt+Left", group="order")(lambda d: _place(d).shift(-1))
 _row("form.later", "The part later", "Alt+Right", group="order")(lambda d: _place(d).shift(1))
 _row("form.free", "Set the part free of its base", "U", group="part")(lambda d: _place(d).free())
+_row("form.only_here", "Edits change only their bar, or the part", "Shift+O", group="part")(
+    lambda d: d.studio.call("only-here", switch="toggle")
+)
 _row("form.answers", "Answers to the part", "A", group="answers")(lambda d: _place(d).propose_answers())
 _row("form.take", "Take the answer that is heard, or open the part", "Return", "Enter", group="answers")(
     lambda d: _place(d).take_answer()

@@ -37,6 +37,7 @@ class Geometry:
     height: int
     magnify: float  # how many times larger than true the deviations are drawn
     played: Sequence[int] | None = None  # velocities as the feel's touch plays them, where it does
+    letters: tuple[str, ...] = ()  # the part that each bar plays, where there is a form
 
     @cached_property
     def lane_h(self) -> float:

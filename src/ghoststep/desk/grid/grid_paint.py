@@ -98,11 +98,15 @@ def _bar_head(painter: QPainter, g: Geometry, bar: int, start: int, meter: Meter
         painter.setFont(font(14, bold=True))
         painter.setPen(Look.color("text"))
         painter.drawText(QPointF(g.x_of(start) + 6, 24), f"bar {bar}" if bar_px > 60 else f"{bar}")
+    letter = g.letters[bar - 1] if bar <= len(g.letters) and bar_px > 90 else ""
+    if letter:
+        painter.setPen(Look.color("lamp"))
+        painter.drawText(QPointF(g.x_of(start) + 58, 24), letter)
     news = _news(g, bar, start) if bar_px > 110 else ""
     if news:
         painter.setFont(font(12))
         painter.setPen(Look.color("lamp"))
-        painter.drawText(QPointF(g.x_of(start) + 58, 24), news)
+        painter.drawText(QPointF(g.x_of(start) + (58 if not letter else 84), 24), news)
     if bar_px > 60 and (meter.groups != (1,) * meter.numerator):
         _brackets(painter, g, start, meter, counted=not news)
     every = _readable_step(g, start, meter)

@@ -133,4 +133,4 @@ def _layout(g: Geometry, region: tuple[int, int] | None, ratio: float) -> tuple[
     p = g.groove.pattern
     shown = (g.lanes, g.quarter_px, g.height, g.magnify, ratio, Look.theme.name, region)
     meant = (p.frame, p.bars, p.grid, p.lane_grids, p.passages, p.rules.cycles, p.rules.restarts, p.rules.linear)
-    return (*shown, *meant, g.groove.feel, g.groove.tempo)
+    return (*shown, *meant, g.groove.feel, g.groove.tempo, g.letters)

@@ -69,6 +69,7 @@ class GridView(LayeredView):
         self._swinging: SwingDrag | None = None
         self._played: tuple[Groove | None, Sequence[int] | None] = (None, None)
         self.names: tuple[Named, ...] = ()
+        self.letters: tuple[str, ...] = ()  # the part of each bar
         self._dragging = False
         self._band: QRectF | None = None
         self._line: QLineF | None = None  # velocities being drawn
@@ -141,6 +142,7 @@ class GridView(LayeredView):
         return Geometry(
             self.groove, shown_lanes(self.groove.pattern, everything=self.all_lanes), self._zoom(),
             self.horizontalScrollBar().value(), view.width(), view.height(), self.magnify, self._played_now(),
+            self.letters,
         )  # fmt: skip
 
     def _played_now(self) -> Sequence[int] | None:

@@ -99,4 +99,5 @@ says("groove.grid_16", "Grid of the bar: sixteenths", "grid 16 bars here", menu=
 says("groove.grid_32", "Grid of the bar: 32nds", "grid 32 bars here", menu="Groove", group="grid")
 says("groove.grid_12", "Grid of the bar: triplets", "grid triplets bars here", menu="Groove", group="grid")
 says("groove.grid_24", "Grid of the bar: sextuplets", "grid sextuplets bars here", menu="Groove", group="grid")
+says("groove.only_here", "Edits change only their bar, or the part", "only-here", menu="Groove", group="bars")
 says("groove.ring", "Ring over the loop point, or choke", "ring toggle", menu="Groove", group="loop")

@@ -23,6 +23,7 @@ from ghoststep.desk.place.versions_page import VersionsPage
 from ghoststep.listen.explain import Explained
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.form import letters_of
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
@@ -115,6 +116,7 @@ class GridPlace(PlaceWidget):
         document = self.studio.document
         if self.proposal_page.waiting:  # what was proposed was proposed for what was there before
             self.proposal_page.leave()
+        self.grid.letters = letters_of(document.form) if document.form is not None else ()
         self.grid.show_groove(document.groove, _spreads(document))
         self._show_view()
 

@@ -6,6 +6,7 @@ A bar that was changed is changed in its part, and so wherever that part is play
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part, Stretch, bars_of
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
@@ -28,14 +29,44 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
     touched = _touched(form, old, new)
     if not touched:
         return "", after
+    if before.only_here and form.sections:
+        return _only_here(form, before, after)
     told: list[str] = []
     for stretch in touched:
         part = _changed_part(form, form.part(stretch.part), _own(new, stretch, form))
         form, more = followed(form.with_part(part), part.name)
         told += more
-    groove = _with_keys_kept(song(form, after.groove), after.groove)
+    unfit: list[str] = []
+    groove = _with_keys_kept(song(form, after.groove, unfit), after.groove)
+    told += [f"{words} no longer fits, and is kept" for words in unfit]
     names = ", ".join(dict.fromkeys(s.part for s in touched))
     return "; ".join(["", f"in part {names}", *told]), replace(after, form=form, groove=groove)
+
+
+def _only_here(form: Form, before: Document, after: Document) -> tuple[str, Document]:
+    """The changed bars as exceptions of their sections: otherwise each time the section is played, and nowhere else."""
+    old, new = before.groove.pattern, after.groove.pattern
+    bar, told = 1, []
+    done: set[tuple[str, int]] = set()
+    for section in form.played:
+        bars = sum(form.part(name).pattern.bars for name in section.row)
+        for at in range(1, bars + 1):
+            was, now = (bars_of(p, bar + at - 1, bar + at - 1) for p in (old, new))
+            if (section.name, at) in done or was.hits == now.hits:
+                continue
+            done.add((section.name, at))
+            changes = changes_between(was, now)
+            if not changes.exact:
+                raise InputError(
+                    f"What changed in bar {bar + at - 1} cannot be said as an exception of {section.name}."
+                )
+            here = form.section(section.name)
+            more = tuple((at, phrase) for phrase in changes.phrases)
+            form = form.with_section(replace(here, exceptions=(*here.exceptions, *more)))
+            told.append(f"only in bar {at} of {section.name}")
+        bar += bars
+    groove = _with_keys_kept(song(form, after.groove), after.groove)
+    return "; ".join(["", *told]), replace(after, form=form, groove=groove)
 
 
 def _touched(form: Form, old: Pattern, new: Pattern) -> list[Stretch]:

@@ -9,7 +9,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.stand import Stand
-from ghoststep.session.language.verb import do
+from ghoststep.session.language.verb import do, verb_named
 
 
 def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
@@ -57,8 +57,16 @@ def followed(form: Form, name: str) -> tuple[Form, list[str]]:
     return form, told
 
 
-def song(form: Form, head: Groove) -> Groove:
-    """The form unrolled, with the exceptions of its sections."""
+def song(form: Form, head: Groove, unfit: list[str] | None = None) -> Groove:
+    """The form unrolled, with the exceptions of its sections.
+
+    An exception that does not fit its bar any more is kept in the form and left out; `unfit` gets words about it.
+
+    Raises
+    ------
+    InputError
+        Where an exception names a bar that its section does not have, or says nothing that is known.
+    """
     groove = unrolled(form, head)
     bar = 1
     for section in form.played:
@@ -66,7 +74,13 @@ def song(form: Form, head: Groove) -> Groove:
         for at, phrase in section.exceptions:
             if not 1 <= at <= bars:
                 raise InputError(f"The section {section.name} has {bars} bars, and no bar {at} for '{phrase}'.")
-            groove = _with_bar(groove, bar + at - 1, phrase)
+            if verb_named(phrase.split()[0]) is None:
+                raise InputError(f"'{phrase}' says nothing of bar {at} of {section.name}.")
+            try:
+                groove = _with_bar(groove, bar + at - 1, phrase)
+            except InputError:
+                if unfit is not None:
+                    unfit.append(f"'{phrase}' in bar {at} of {section.name}")
         bar += bars
     return groove
 

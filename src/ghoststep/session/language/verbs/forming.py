@@ -11,6 +11,7 @@ from ghoststep.session.language.form_proposed import form_of
 from ghoststep.session.language.form_text import NAME, plays_of, section_of
 from ghoststep.session.language.form_words import followed, song, varied, without_keys
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
+from ghoststep.session.language.players import player_named
 from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.variation import changes_between
 from ghoststep.session.language.verb import Param, verb
@@ -120,15 +121,20 @@ def _rebase(stand: Stand, name: str, base: str) -> Done:
         key="tempo",
         default=None,
     ),
+    Param("feel", Text("FEEL"), key="feel", default=None),
     example="section verse = A B C x2 B",
 )
-def _section(stand: Stand, told: str, tempo: Amount | None = None) -> Done:
+def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | None = None) -> Done:
     name, equals, rest = (x.strip() for x in told.partition("="))
     if not equals or not re.fullmatch(NAME, name):
         raise InputError("A section is said like: section verse = A B C x2 B.")
     section = section_of(name, rest)
-    section = replace(section, tempo_bpm=tempo.value if tempo else None)
-    form = _form(stand).with_section(section)
+    form = _form(stand)
+    before = next((s for s in form.sections if s.name == name), section)
+    own = player_named(feel)[0] if feel else before.feel
+    bpm = tempo.value if tempo else before.tempo_bpm
+    kept = before.exceptions if before.row == section.row else ()
+    form = form.with_section(replace(section, tempo_bpm=bpm, feel=own, exceptions=kept))
     if form.order and name not in form.order:
         form = replace(form, order=(*form.order, name))
     return _done(stand, f"Section {name}: {' '.join(section.row)}", form)
@@ -155,6 +161,18 @@ def _but(stand: Stand, name: str, bars: tuple[int, ...], phrase: str) -> Done:
     told = tuple((bar, phrase) for bar in sorted(bars))
     section = replace(section, exceptions=(*section.exceptions, *told))
     return _done(stand, f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}", form.with_section(section))
+
+
+@verb(
+    "only-here",
+    "an edit changes only its bar of the section, as an exception, instead of the part wherever it is played",
+    Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
+    example="only-here on",
+)
+def _only_here(stand: Stand, switch: str = "toggle") -> Done:
+    on = not stand.document.only_here if switch == "toggle" else switch == "on"
+    words = "Edits change only the bar they are made in" if on else "Edits change the part, and so all its bars"
+    return words, replace(stand, document=replace(stand.document, only_here=on))
 
 
 @verb(
