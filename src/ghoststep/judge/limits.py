@@ -16,6 +16,7 @@ from ghoststep.judge.players import HELD_STROKES, Player
 from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 BOUNCE = 1.6  # how much faster than a burst the second stroke of a bounced double comes (working assumption)
 _FASTEST_BPM = 400.0  # what goes faster than any tempo is no limit
 _TOGETHER_S = 1e-3  # strokes of one limb that are nearer are a clash, and no matter of tempo
@@ -39,7 +40,7 @@ class Limit(NamedTuple):
     @property
     def whole_bpm(self) -> int:
         """The limit as it is told: the last whole BPM that can be played."""
-        return int(self.bpm + 1e-6)
+        return int(self.bpm + 1e-4)
 
 
 def limits(played: Played, player: Player, setup: KitSetup) -> list[Limit]:
@@ -55,30 +56,43 @@ def _of_limb(played: Played, letter: str, player: Player, setup: KitSetup) -> li
         mine = mine[~np.isin(strikes.index[mine], strikes.crowded)]
     if len(mine) < 2:
         return []
-    second, voice = strikes.second[mine], strikes.voice[mine]
-    bar = strikes.bar[mine]
-    closest: dict[int, Limit] = {}
-    bpm_now = tempo.main_bpm if tempo.steady else 0.0
+    bars, share, first, number, mean = _runs(
+        strikes.second[mine], strikes.voice[mine], strikes.bar[mine], letter, player, setup
+    )
+    order = np.lexsort((number, share, bars))
+    best = order[np.flatnonzero(np.diff(bars[order], prepend=-1))]
+    out = []
+    for k in best[np.isfinite(share[best])].tolist():
+        start, gaps = int(first[k]), int(number[k])
+        now = tempo.main_bpm
+        if not tempo.steady:
+            now = tempo.bpm_at(played.hits[strikes.index[mine[start + gaps // 2]]].position_ticks)
+        bpm = now * float(share[k])
+        if bpm < _FASTEST_BPM:
+            at = int(strikes.index[mine[start + gaps]])
+            out.append(Limit(int(bars[k]), letter, bpm, now, at, gaps + 1, float(mean[k])))
+    return out
+
+
+def _runs(
+    second: Floats, voice: Ints, bar: Ints, letter: str, player: Player, setup: KitSetup
+) -> tuple[Ints, Floats, Ints, Ints, Floats]:
+    """Every run of two to nine strokes of a limb: its bar, the share by which it could be faster, its first stroke, how
+    many gaps it has, and their mean (seconds). A run that goes over a bar line belongs to the bar that has most of it.
+    """
     gaps = np.diff(second)
     needed = _needed_s(gaps, voice, letter, player, setup)
-    for strokes in range(2, HELD_STROKES + 1):
-        number = strokes - 1
-        if len(gaps) < number:
-            break
-        sums = np.convolve(gaps, np.ones(number), "valid")
-        least = np.convolve(needed, np.ones(number), "valid") if strokes == 2 else None
-        allowed = least if least is not None else np.full(len(sums), player.gap_s(letter, strokes) * number)
-        share = np.where(sums > _TOGETHER_S, np.round(sums / allowed, 9), np.inf)  # alike runs: the first of them
-        middle = number // 2  # a run that goes over a bar line belongs to the bar that has most of it
-        for b, k in _least_of_bars(bar[middle : middle + len(share)], share):
-            now = bpm_now
-            if not now:
-                now = tempo.bpm_at(played.hits[strikes.index[mine[k + middle]]].position_ticks)
-            bpm = now * float(share[k])
-            if bpm < _FASTEST_BPM and (b not in closest or bpm < closest[b].bpm):
-                at = int(strikes.index[mine[k + number]])
-                closest[b] = Limit(b, letter, bpm, now, at, strokes, float(sums[k] / number))
-    return list(closest.values())
+    total = np.concatenate([[0.0], np.cumsum(gaps)])
+    rows = []
+    for number in range(1, min(HELD_STROKES - 1, len(gaps)) + 1):
+        sums = total[number:] - total[:-number]
+        allowed = needed if number == 1 else np.full(len(sums), player.gap_s(letter, number + 1) * number)
+        # Rounded, so that of runs alike the first is told.
+        share = np.where(sums > _TOGETHER_S, np.round(sums / allowed, 9), np.inf)
+        start = np.arange(len(sums))
+        rows.append((bar[start + number // 2], share, start, np.full(len(sums), number), sums / number))
+    bars, share, first, numbers, mean = (np.concatenate(column) for column in zip(*rows, strict=True))
+    return bars, share, first, numbers, mean
 
 
 def _needed_s(gaps: Floats, voice: NDArray[np.int64], letter: str, player: Player, setup: KitSetup) -> Floats:
@@ -93,15 +107,6 @@ def _needed_s(gaps: Floats, voice: NDArray[np.int64], letter: str, player: Playe
         here = (pairs[:, 0] == a) & (pairs[:, 1] == b)
         out[here] = max(player.reach_s(away), burst) if away else burst
     return out
-
-
-def _least_of_bars(bars: NDArray[np.int64], share: Floats) -> list[tuple[int, int]]:
-    """(bar, place of the least share in it) for every bar."""
-    if not len(bars):
-        return []
-    order = np.lexsort((share, bars))
-    first = np.flatnonzero(np.diff(bars[order], prepend=-1))
-    return [(int(bars[order[k]]), int(order[k])) for k in first]
 
 
 def playable_to(rows: list[Limit], bars: range | None = None) -> int | None:
