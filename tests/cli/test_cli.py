@@ -122,7 +122,7 @@ def test_our_own_fault_is_exit_1_and_logged(
     def broken(*_: object) -> None:
         raise ZeroDivisionError("oops")
 
-    monkeypatch.setattr("ghoststep.cli.performing.grid_text", broken)
+    monkeypatch.setattr("ghoststep.cli.performing.text_of", broken)
     assert main(["show", str(grid)]) == 1
     assert "a fault of ours" in capsys.readouterr().err
     logs = list(own_folders.rglob("ghost-step.log"))

@@ -283,3 +283,14 @@ def test_of_a_long_groove_the_first_bars_are_drawn(placed) -> None:
     placed.run("time.view_pocket")
     words = placed.at("place").views._words.text()
     assert words.startswith("The first 187 bars. Hat closed +0")
+
+
+def test_a_feel_goes_towards_another_and_is_laid_on_some_voices(placed, page: TimePage) -> None:
+    page.shelf.setCurrentRow(1)
+    page._between.setCurrentIndex(3)
+    page._whose_feel.setCurrentIndex(page._whose_feel.findData("snare"))
+    press(page, "Lay on")
+    assert "50 % of" in placed.message
+    found = feel(placed)
+    assert any(s.voice == "snare" and s.late_ms for s in found.spots) or found.lean_of("snare")
+    assert found.lean_of("kick") == 0 and not any(s.voice == "kick" and s.late_ms for s in found.spots)

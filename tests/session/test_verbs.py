@@ -222,3 +222,16 @@ def test_a_version_of_the_same_name_in_other_letters_is_the_same() -> None:
     kept = done(stand_of(), "keep First Try", "velocity 20 on kick", "keep first try")
     assert [s.name for s in kept.document.snapshots] == ["first try"]
     assert done(kept, "drop FIRST TRY").document.snapshots == ()
+
+
+def test_bars_are_counted_in_two_or_in_four() -> None:
+    here = Stand(Document("x", parse_grid("kick x---x---x---x---")))
+    words, after = do(here, "count two")
+    assert str(after.document.groove.pattern.meter) == "2/2" and words.startswith("Counted in two")
+    assert after.document.groove.pattern.hits == here.document.groove.pattern.hits
+    assert "already" in do(after, "count two")[0]
+    _, back = do(after, "count")
+    assert str(back.document.groove.pattern.meter) == "4/4"
+    for text in ("meter 3/4\nkick x-----------", "meter 7/8\ngrid 8\nkick x------"):
+        with pytest.raises(InputError):
+            do(Stand(Document("x", parse_grid(text))), "count two")

@@ -9,11 +9,11 @@ and by lengths that people play (dynamic programming over bars).
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from statistics import median_low
 
-from ghoststep.judge.relatedness import Bar, bar_of, distance
+from ghoststep.judge.relatedness import Bar, Place, bar_of, distance
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.touch import role_of
 
@@ -52,7 +52,11 @@ class FoundForm:
 
     def letter_of(self, bar: int) -> str:
         """The part that a bar is a playing of."""
-        return next(p.name for p in self.parts if bar in p.bars)
+        return self._letters[bar]
+
+    @cached_property
+    def _letters(self) -> dict[int, str]:
+        return {bar: p.name for p in self.parts for bar in p.bars}
 
 
 def found_form(groove: Groove) -> FoundForm:
@@ -62,7 +66,7 @@ def found_form(groove: Groove) -> FoundForm:
     hits = [_hits(pattern, start, start + meter.bar_ticks) for _, start, meter in rows]
     bars = [bar_of(h, start, meter.bar_ticks) for h, (_, start, meter) in zip(hits, rows, strict=True)]
     groups = _alike(bars)
-    parts = _parts(pattern, bars, groups)
+    parts = _parts(pattern, groups)
     letters = {bar: p.name for p in parts for bar in p.bars}
     row = [letters[k] for k in range(1, len(bars) + 1)]
     base = {p.name: p.base or p.name for p in parts}
@@ -77,33 +81,50 @@ def _hits(pattern: Pattern, start: int, end: int) -> list[Hit]:
 # -- alike bars ---------------------------------------------------------------------------------------------------
 
 
-def _alike(bars: Sequence[Bar]) -> list[list[int]]:
-    """Sets of alike bars, by their index; the fullest sets draw first."""
-    groups: list[list[int]] = []
+class _Group:
+    """A set of alike bars, with how often each place is struck in it."""
+
+    def __init__(self) -> None:
+        self.bars: list[int] = []
+        self._count: Counter[Place] = Counter()
+        self._weight: dict[Place, float] = {}
+        self._ticks = 0
+
+    def add(self, index: int, bar: Bar) -> None:
+        self.bars.append(index)
+        self._ticks = bar.ticks
+        self._count.update(p for p, _ in bar.struck)
+        self._weight.update(bar.struck)
+
+    def middle(self) -> Bar:
+        """What most of its bars have."""
+        least = _SHARED * len(self.bars)
+        struck = sorted((p, self._weight[p]) for p, n in self._count.items() if n >= least)
+        return Bar(self._ticks, tuple(struck))
+
+
+def _alike(bars: Sequence[Bar]) -> list[_Group]:
+    """Sets of alike bars, in the order of appearance; each bar goes to the nearest it is alike to."""
+    groups: list[_Group] = []
+    by_core: dict[tuple[int, frozenset[Place]], list[_Group]] = {}
+    same: dict[Bar, _Group] = {}  # a bar that came before goes where that one went
     for i, bar in enumerate(bars):
-        best, near = -1, _SOFT
-        for g, group in enumerate(groups):
-            middle = _middle([bars[j] for j in group])
-            if middle.ticks == bar.ticks and middle.core == bar.core and (d := distance(middle, bar)) <= near:
-                best, near = g, d
-        if best < 0:
-            groups.append([i])
-        else:
-            groups[best].append(i)
+        group = same.get(bar)
+        if group is None:
+            near = [(distance(g.middle(), bar), k, g) for k, g in enumerate(by_core.get((bar.ticks, bar.core), []))]
+            group = min(near)[2] if near and min(near)[0] <= _SOFT else None
+        if group is None:
+            group = _Group()
+            groups.append(group)
+            by_core.setdefault((bar.ticks, bar.core), []).append(group)
+        same[bar] = group
+        group.add(i, bar)
     return groups
 
 
-def _middle(bars: Sequence[Bar]) -> Bar:
-    """What most of some bars have."""
-    count = Counter(p for b in bars for p, _ in b.struck)
-    weight = {p: w for b in bars for p, w in b.struck}
-    struck = tuple(sorted((p, weight[p]) for p, n in count.items() if n >= _SHARED * len(bars)))
-    return Bar(bars[0].ticks, struck)
-
-
-def _parts(pattern: Pattern, bars: Sequence[Bar], groups: Sequence[Sequence[int]]) -> list[FoundPart]:
+def _parts(pattern: Pattern, groups: Sequence[_Group]) -> list[FoundPart]:
     out: list[FoundPart] = []
-    middles = [_middle([bars[j] for j in group]) for group in groups]
+    middles = [group.middle() for group in groups]
     for g, group in enumerate(groups):
         base = ""
         near = _RELATED
@@ -111,7 +132,7 @@ def _parts(pattern: Pattern, bars: Sequence[Bar], groups: Sequence[Sequence[int]
             d = distance(middles[earlier], middles[g])
             if d < near and not out[earlier].base:
                 near, base = d, out[earlier].name
-        numbers = tuple(i + 1 for i in group)
+        numbers = tuple(i + 1 for i in group.bars)
         out.append(FoundPart(letter(g), numbers, common(pattern, numbers), base))
     return out
 
@@ -149,7 +170,11 @@ def common(pattern: Pattern, bars: Sequence[int]) -> Pattern:
 
 def _sections(row: Sequence[str], bases: Sequence[str], bars: Sequence[Bar]) -> list[FoundSection]:
     number = len(row)
-    evidence = [_begins(k, row, bases, bars) for k in range(number)]
+    often = Counter(row)
+    first: dict[tuple[str, ...], int] = {}  # where a block of four came first
+    for k in range(number - 3):
+        first.setdefault(tuple(row[k : k + 4]), k)
+    evidence = [_begins(k, row, bases, bars, often, first) for k in range(number)]
     best: list[tuple[float, int]] = [(0.0, 0)] + [(-1e9, 0)] * number
     for end in range(1, number + 1):
         for start in range(max(0, end - _LONGEST), end):
@@ -164,10 +189,17 @@ def _sections(row: Sequence[str], bases: Sequence[str], bars: Sequence[Bar]) -> 
         at = best[at][1]
         starts.append(at)
     starts.reverse()
-    return _named(row, bases, starts)
+    return _named(row, starts)
 
 
-def _begins(k: int, row: Sequence[str], bases: Sequence[str], bars: Sequence[Bar]) -> float:
+def _begins(
+    k: int,
+    row: Sequence[str],
+    bases: Sequence[str],
+    bars: Sequence[Bar],
+    often: Counter[str],
+    first: dict[tuple[str, ...], int],
+) -> float:
     """What speaks for a section beginning at a bar."""
     if k == 0:
         return 0.0
@@ -177,24 +209,24 @@ def _begins(k: int, row: Sequence[str], bases: Sequence[str], bars: Sequence[Bar
     score += _CHANGE * (1 - shared)
     if any(p == (0, "crash") for p, _ in bars[k].struck):
         score += _CRASH
-    if _is_fill(k - 1, row, bars):
+    if _is_fill(bars[k - 1], row[k - 1], often):
         score += _FILL
     block = tuple(row[k : k + 4])
-    if len(block) == 4 and any(tuple(row[j : j + 4]) == block for j in range(0, k - 3)):
+    if len(block) == 4 and first[block] <= k - 4:
         score += _AGAIN
     return score
 
 
-def _is_fill(k: int, row: Sequence[str], bars: Sequence[Bar]) -> bool:
-    """Whether a bar is a fill: toms that its neighbours do not have, or a bar that hardly comes again."""
-    toms = sum(voice(n).group == "toms" for (_, n), _ in bars[k].struck if n in _TOMS)
-    return toms >= 2 or (row.count(row[k]) <= max(1, len(row) // 16) and len(set(row)) > 1)
+def _is_fill(bar: Bar, name: str, often: Counter[str]) -> bool:
+    """Whether a bar is a fill: toms in it, or a bar that hardly comes again."""
+    toms = sum(n in _TOMS for (_, n), _ in bar.struck)
+    return toms >= 2 or (often[name] <= max(1, often.total() // 16) and len(often) > 1)
 
 
 _TOMS = ("tom_high", "tom_mid", "tom_low", "tom_floor")
 
 
-def _named(row: Sequence[str], bases: Sequence[str], starts: Sequence[int]) -> list[FoundSection]:
+def _named(row: Sequence[str], starts: Sequence[int]) -> list[FoundSection]:
     """Stretches with names: those that play the same letters, fills and endings aside, have one."""
     out: list[FoundSection] = []
     known: dict[tuple[str, ...], str] = {}

@@ -1,5 +1,6 @@
 """Checking a document: mends that are tried before they are offered, and the report as JSON."""
 
+import time
 from collections.abc import Callable, Iterable
 from dataclasses import asdict, replace
 from typing import Any
@@ -15,13 +16,13 @@ from ghoststep.session.edits.door import opened
 from ghoststep.session.language.mending import mends_of, same
 from ghoststep.session.language.stand import Stand
 
-TRIED = 60  # findings whose mends are tried for a file: each is a check of its own
+TRIED, BUDGET_S = 60, 15.0  # findings whose mends are tried for a file, and for how long: each is a check of its own
 
 
 def with_mends(
     groove: Groove, report: Report, terms: Terms, stopped: Callable[[], bool] = lambda: False
 ) -> tuple[list[Finding], int]:
-    """The findings with only the mends that help, and how many at the end were not tried, since there are so many.
+    """The findings with only the mends that help, and how many were not tried, since there are so many or so long.
 
     Raises
     ------
@@ -30,15 +31,16 @@ def with_mends(
     """
     stand = Stand(opened(Document("check", groove)))
     keyed = checked(stand.document.groove, terms).findings
-    out = []
+    out, untried, began = [], 0, time.monotonic()
     for number, finding in enumerate(report.findings):
         if stopped():
             raise Cancelled("The check was stopped.")
-        tried = number < TRIED
+        tried = number < TRIED and time.monotonic() - began < BUDGET_S
+        untried += not tried
         found = next((f for f in keyed if same(f, finding)), finding)
         mends = tuple(mends_of(stand, found, terms)) if tried else ()
         out.append(replace(finding, mends=mends))
-    return out, max(len(out) - TRIED, 0)
+    return out, untried
 
 
 # -- the report as JSON -------------------------------------------------------------------------------------------

@@ -95,6 +95,7 @@ says("groove.double_bar", "Double the bar", "double-bar", "D", menu="Groove", gr
 says("groove.delete_bar", "Take the bar out", "delete-bar", "Shift+Delete", menu="Groove", group="bars")
 says("groove.bar_more", "Add an empty bar", "bars +1", "Ctrl++", menu="Groove", group="bars")
 says("groove.bar_less", "Drop the last bar", "bars -1", "Ctrl+-", menu="Groove", group="bars")
+says("groove.count", "Count in two, or in four", "count", menu="Groove", group="grid")
 says("groove.grid_16", "Grid of the bar: sixteenths", "grid 16 bars here", menu="Groove", group="grid")
 says("groove.grid_32", "Grid of the bar: 32nds", "grid 32 bars here", menu="Groove", group="grid")
 says("groove.grid_12", "Grid of the bar: triplets", "grid triplets bars here", menu="Groove", group="grid")

@@ -21,7 +21,7 @@ from ghoststep.desk.place.swing_scale import SwingScale
 from ghoststep.feel.swing_advice import usual_swing_ratio
 from ghoststep.files.feels import shelf
 from ghoststep.music.feel import Swing
-from ghoststep.music.kit import GROUP_MEMBERS
+from ghoststep.music.kit import GROUP_MEMBERS, voices_of
 from ghoststep.session.edits.feel_edits import PLACEMENTS
 from ghoststep.session.language.kinds import Amount
 
@@ -130,6 +130,14 @@ class TimePage(Page):
             box.setValue(100)
             box.setFixedWidth(78)
         self.column.addLayout(row(label("Touch"), self._touch, label("Time"), self._time))
+        self._between = choice([("no other", "")], lambda _v: None, name="Another feel that it goes towards")
+        self._between.setMinimumWidth(96)
+        self._share = number(0, 100, lambda _v: None, unit="%", name="How far towards the other feel")
+        self._share.setValue(50)
+        self._share.setFixedWidth(70)
+        self.column.addLayout(row(label("Towards"), self._between, self._share))
+        self._whose_feel = choice(list(_WHOSE), lambda _v: None, name="Which voices take the feel")
+        self.column.addLayout(row(label("Laid on"), self._whose_feel))
         self.buttons(
             self.button(
                 "Try …", lambda: self.asked("time.try"), tip="Hear it against what is there, then take or leave it"
@@ -158,6 +166,11 @@ class TimePage(Page):
             item.setToolTip(one.about)
             self.shelf.addItem(item)
         self.shelf.setCurrentRow(row)
+        other = self._between.currentData()
+        self._between.clear()
+        for text, value in (("no other", ""), *((one.name, one.name) for one in found)):
+            self._between.addItem(text, value)
+        show_choice(self._between, other)
         for trouble in troubles:
             self.studio.said.emit(trouble, True)
 
@@ -235,7 +248,17 @@ class TimePage(Page):
 
     def _lay(self) -> None:
         touch, time = self.shares
-        self.call("feel", name=self.chosen_feel, touch=Amount(touch), time=Amount(time))
+        self.call("feel", name=self.chosen_feel, touch=Amount(touch), time=Amount(time), **self.ways)
+
+    @property
+    def ways(self) -> dict[str, object]:
+        """The other feel that the chosen one goes towards, and the voices it is laid on, where they are named."""
+        out: dict[str, object] = {}
+        if other := self._between.currentData():
+            out |= {"other": other, "share": Amount(self._share.value())}
+        if whose := self._whose_feel.currentData():
+            out["voices"] = voices_of(str(whose))
+        return out
 
     def keyPressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.shelf.hasFocus():

@@ -137,6 +137,26 @@ def _meter(stand: Stand, meter: Meter, bars: set[int] | None = None) -> Done:
 
 
 @verb(
+    "count",
+    "the same bars counted in two, or in four",
+    Param("how", OneOf("way to count", ("two", "four", "toggle")), default="toggle"),
+    example="count two",
+)
+def _count(stand: Stand, how: str = "toggle") -> Done:
+    meter = stand.document.groove.pattern.meter
+    if stand.document.groove.pattern.meter_changes or meter.denominator not in (2, 4):
+        raise InputError("Only bars of one meter in halves or quarters are counted in two or in four.")
+    in_two = meter.denominator == 4 if how == "toggle" else how == "two"
+    if in_two == (meter.denominator == 2):
+        return f"Counted in {'two' if in_two else 'four'} already", stand
+    if in_two and meter.numerator % 2:
+        raise InputError(f"{meter} has an odd number of quarters, and so no halves to count.")
+    new = Meter(meter.numerator // 2, 2) if in_two else Meter(meter.numerator * 2, 4)
+    _, after = settled(stand, time_edits.set_meter(stand.document, new))
+    return f"Counted in {'two' if in_two else 'four'}: {new.full_name}", after
+
+
+@verb(
     "grid",
     "another grid: of everything, of a voice, of some bars",
     Param("grid", Grid()),
