@@ -8,14 +8,14 @@ and by lengths that people play (dynamic programming over bars).
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from statistics import median_low
 
 from ghoststep.judge.relatedness import Bar, Place, bar_of, distance
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
-from ghoststep.music.touch import role_of
+from ghoststep.music.touch import Role, role_of
 
 _SOFT = 0.34  # bars on the same core are alike up to this distance
 _RELATED = 0.5  # sets nearer than this are variations
@@ -133,8 +133,28 @@ def _parts(pattern: Pattern, groups: Sequence[_Group]) -> list[FoundPart]:
             if d < near and not out[earlier].base:
                 near, base = d, out[earlier].name
         numbers = tuple(i + 1 for i in group.bars)
-        out.append(FoundPart(letter(g), numbers, common(pattern, numbers), base))
+        own = common(pattern, numbers)
+        if base:
+            own = _leaning_on(next(p.pattern for p in out if p.name == base), own)
+        out.append(FoundPart(letter(g), numbers, own, base))
     return out
+
+
+def _leaning_on(base: Pattern, own: Pattern) -> Pattern:
+    """A variation with the strokes it shares with its base as the base has them, and the others at their usual level.
+
+    How hard a player struck in these bars and not in those is no change of the part.
+    """
+    known = {(h.position_ticks, h.voice, h.grace): h for h in base.hits}
+    hits = []
+    for h in own.hits:
+        same = known.get((h.position_ticks, h.voice, h.grace))
+        soft = (h.role is Role.GHOST) != (same is not None and same.role is Role.GHOST)
+        if same is not None and not soft:
+            hits.append(same)
+        else:
+            hits.append(replace(h, velocity=own.rules.level_of(h.voice, h.role), limb=""))
+    return replace(own, hits=tuple(hits))
 
 
 def letter(number: int) -> str:

@@ -9,6 +9,8 @@ from ghoststep.desk.parts.widgets import PANEL_W, label, row
 from ghoststep.music.form import Form
 from ghoststep.session.language.answering import Answer
 
+_MOST_CHANGES = 9  # that are listed
+
 
 class PartPanel(QFrame):
     """Words of the part, buttons for what can be done, and the list of answers."""
@@ -64,7 +66,9 @@ class PartPanel(QFrame):
         places = [s for s in form.stretches() if s.part == name]
         self._title.setText(f"Part {name}" + (f", a variation of {part.base}" if part.base else ""))
         lines = [f"It is {part.base}, but:" if part.base and part.changes else ""]
-        lines += [f"  {phrase}" for phrase in part.changes]
+        lines += [f"  {phrase}" for phrase in part.changes[:_MOST_CHANGES]]
+        if len(part.changes) > _MOST_CHANGES:
+            lines.append(f"  and {len(part.changes) - _MOST_CHANGES} changes more")
         if part.aside:
             lines += ["Kept aside, since it no longer fits:", *(f"  {phrase}" for phrase in part.aside)]
         bars = ", ".join(str(s.first_bar) for s in places[:12]) + (" …" if len(places) > 12 else "")
