@@ -138,3 +138,16 @@ def test_playing_goes_round_the_part_or_the_section(window: Window, place: FormP
     window.studio.stop()
     place.set_playhead(5 * 80640.0)
     assert place.map._playing == 5
+
+
+def test_what_was_found_is_corrected_by_keys(window: Window, place: FormPlace, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("bridge", True))
+    place.map.choose(2)
+    key(window, Qt.Key.Key_X)
+    assert row(window)[:4] == list("ABCB") and window.studio.document.form.part("C").base == ""
+    place.map.choose(2)
+    key(window, Qt.Key.Key_N)
+    assert window.studio.document.form.order == ("verse", "bridge", "end")
+    place.map.choose(1)
+    key(window, Qt.Key.Key_S)
+    assert row(window)[:2] == list("AA") and all(p.name != "B" for p in window.studio.document.form.parts)

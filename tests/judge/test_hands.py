@@ -103,3 +103,10 @@ def test_clashes_are_where_two_limbs_meet() -> None:
     rock = parse_grid(ROCK)
     assert clashes(rock.pattern) == [n * 5040 for n in (0, 4, 7, 10, 12)]
     assert clashes(parse_grid("snare ----x-----------\nkick x---------------").pattern) == []
+
+
+def test_hands_do_not_cross_where_they_need_not() -> None:
+    together = hands(parse_grid("tempo 90\ncrash X---------------\ntom_low X---------------"))
+    assert together == {"crash": "L", "tom_low": "R"}
+    mirrored = hands(parse_grid("tempo 90\ncrash X---------------\ntom_low X---------------"), "left-handed")
+    assert mirrored == {"crash": "R", "tom_low": "L"}

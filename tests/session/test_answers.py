@@ -139,3 +139,36 @@ def test_what_cannot_be_said_of_a_form_is_refused(phrase: str, words: str) -> No
     assert words in str(error.value)
     with pytest.raises(InputError, match="no parts yet"):
         do(Stand(Document("plain", parse_grid("kick x---------------"))), "free A")
+
+
+def test_a_found_form_is_corrected_same_not_same_begins_here() -> None:
+    here = stand()
+    _, same = do(here, "same B as A")
+    assert [p.name for p in same.document.form.parts] == ["A"]
+    assert [s.part for s in same.document.form.stretches()] == ["A"] * 4
+    _, apart = do(same, "not-same 3 as C")
+    assert [s.part for s in apart.document.form.stretches()] == ["A", "A", "C", "A"]
+    assert apart.document.groove.pattern.hits[0].position_ticks == 0
+    _, begun = do(apart, "begins 3 as chorus")
+    assert begun.document.form.order == ("verse", "chorus")
+    assert begun.document.form.section("chorus").row == ("C", "A")
+    _, freed = do(here, "same A as B")
+    assert freed.document.form.part("B").base == "" and freed.document.form.part("B").changes == ()
+    for bad in (
+        "same A as A",
+        "same Q as A",
+        "not-same 9 as D",
+        "not-same 2 as A",
+        "begins 1 as x",
+        "begins 2 as verse",
+    ):
+        with pytest.raises(InputError):
+            do(here, bad)
+
+
+def test_of_a_section_that_comes_again_only_the_first_playing_is_parted() -> None:
+    _, twice = do(stand(), "form verse x2")
+    _, after = do(twice, "begins 3 as mid")
+    assert after.document.form.order == ("verse-1", "mid", "verse")
+    told = [[(h.position_ticks, h.voice) for h in s.document.groove.pattern.hits] for s in (after, twice)]
+    assert told[0] == told[1]

@@ -30,6 +30,9 @@ _row("form.out", "Leave the part out here", "Delete", "Backspace", group="order"
 _row("form.earlier", "The part earlier", "Alt+Left", group="order")(lambda d: _place(d).shift(-1))
 _row("form.later", "The part later", "Alt+Right", group="order")(lambda d: _place(d).shift(1))
 _row("form.free", "Set the part free of its base", "U", group="part")(lambda d: _place(d).free())
+_row("form.same", "The same as the part before it", "S", group="find")(lambda d: _place(d).same())
+_row("form.not_same", "Not the same: a part of its own", "X", group="find")(lambda d: _place(d).not_same())
+_row("form.begins", "A section begins here …", "N", group="find")(lambda d: _place(d).begins())
 _row("form.only_here", "Edits change only their bar, or the part", "Shift+O", group="part")(
     lambda d: d.studio.call("only-here", switch="toggle")
 )

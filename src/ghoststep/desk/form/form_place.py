@@ -148,6 +148,34 @@ class FormPlace(PlaceWidget):
         """The form found in the groove."""
         self.studio.call("letters")
 
+    def same(self) -> None:
+        """The chosen part is the one before it: it is played in its place."""
+        here = self._here()
+        if here is None:
+            return
+        before = self.map.road.cells[self.map.chosen - 1].part if self.map.chosen else here[1].part
+        self._kept_here("same", name=here[1].part, other=before)
+
+    def not_same(self) -> None:
+        """The chosen bar becomes a part of its own."""
+        here = self._here()
+        if here is not None:
+            self._kept_here("not-same", bar=Amount(float(here[1].first_bar)), name=_free_name(here[0]))
+
+    def begins(self) -> None:
+        """A section begins at the chosen bar."""
+        here = self._here()
+        if here is None:
+            return
+        name = self.desk.ask("A section begins here", "Its name", f"s{len(here[0].sections) + 1}")
+        if name:
+            self._kept_here("begins", bar=Amount(float(here[1].first_bar)), name=name.strip())
+
+    def _kept_here(self, verb: str, **values: object) -> None:
+        chosen = self.map.chosen
+        self.studio.call(verb, **values)
+        self.map.choose(chosen)
+
     # -- answers ------------------------------------------------------------------------------------------------
 
     def propose_answers(self) -> None:
@@ -193,7 +221,7 @@ class FormPlace(PlaceWidget):
             return
         form, cell = here
         section = form.played[cell.section]
-        name = next(x for x in map(letter, range(999)) if all(p.name != x for p in form.parts))
+        name = _free_name(form)
         chosen = self.map.chosen
         self._leave_answers()
         if not self.studio.call("answer", name=cell.part, new=name, number=Amount(number + 1.0)):
@@ -210,3 +238,8 @@ class FormPlace(PlaceWidget):
             self._answers = []
             self.studio.try_out(None)
             self.panel.show_answers(())
+
+
+def _free_name(form: Form) -> str:
+    """The next letter that no part has."""
+    return next(x for x in map(letter, range(9999)) if all(p.name != x for p in form.parts))

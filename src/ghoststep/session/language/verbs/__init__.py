@@ -5,6 +5,7 @@ from ghoststep.session.language.form_follow import kept_in_form
 from ghoststep.session.language.verbs import (
     choosing,
     feel,
+    form_correcting,
     forming,
     hands,
     hits,
@@ -18,5 +19,6 @@ from ghoststep.session.language.verbs import (
 
 followed_by(kept_in_form)
 __all__ = [
-    "choosing", "feel", "forming", "hands", "hits", "judging", "making", "playing", "time", "touching", "versions",
+    "choosing", "feel", "form_correcting", "forming", "hands", "hits", "judging", "making", "playing", "time",
+    "touching", "versions",
 ]  # fmt: skip

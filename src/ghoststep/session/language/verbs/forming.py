@@ -22,20 +22,22 @@ _BPM = Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="
 _NTH = Number("an answer", low=1, high=12, whole=True, signed=False, name="1-12")
 
 
-def _form(stand: Stand) -> Form:
+def the_form(stand: Stand) -> Form:
+    """The form there is; an InputError where there is none."""
     form = stand.document.form
     if form is None:
         raise InputError("The groove has no parts yet: 'letters' finds them, 'part A bars 1' makes one.")
     return form
 
 
-def _done(stand: Stand, words: str, form: Form) -> Done:
+def done(stand: Stand, words: str, form: Form) -> Done:
     """The form taken, and the groove that it comes to."""
     groove = song(form, stand.document.groove)
-    return settled(replace(stand, document=stand.document), (words, replace(stand.document, form=form, groove=groove)))
+    return settled(stand, (words, replace(stand.document, form=form, groove=groove)))
 
 
-def _called(name: str) -> str:
+def name_of(name: str) -> str:
+    """A name that parts and sections can have; an InputError else."""
     if not re.fullmatch(NAME, name):
         raise InputError(f"'{name}' is no name: use letters and figures, like A or verse2.")
     return name
@@ -45,7 +47,7 @@ def _called(name: str) -> str:
 def _letters(stand: Stand) -> Done:
     form = form_of(found_form(stand.document.groove))
     told = f"{count(len(form.parts), 'part')} in {count(len(form.sections), 'section')}"
-    return _done(stand, f"Form: {told}: {' '.join(form.order)}", form)
+    return done(stand, f"Form: {told}: {' '.join(form.order)}", form)
 
 
 @verb(
@@ -56,11 +58,11 @@ def _letters(stand: Stand) -> Done:
     example="part A bars 1-2",
 )
 def _part(stand: Stand, name: str, bars: tuple[int, ...]) -> Done:
-    name = _called(name)
+    name = name_of(name)
     first, last = min(bars), max(bars)
     pattern = without_keys(bars_of(stand.document.groove.pattern, first, last))
     form = stand.document.form or Form(())
-    return _done(stand, f"Part {name}: {count(last - first + 1, 'bar')}", form.with_part(Part(name, pattern)))
+    return done(stand, f"Part {name}: {count(last - first + 1, 'bar')}", form.with_part(Part(name, pattern)))
 
 
 @verb(
@@ -72,8 +74,8 @@ def _part(stand: Stand, name: str, bars: tuple[int, ...]) -> Done:
     example="vary A as B by move kick 2 to 1&",
 )
 def _vary(stand: Stand, name: str, new: str, phrases: str) -> Done:
-    form = _form(stand)
-    base, new = form.part(name), _called(new)
+    form = the_form(stand)
+    base, new = form.part(name), name_of(new)
     if new == name or base.base == new:
         raise InputError(f"{new} cannot be a variation of {name}: they would go in a circle.")
     changes = [p.strip() for p in re.split(r"\bthen\b", phrases) if p.strip()]
@@ -81,16 +83,16 @@ def _vary(stand: Stand, name: str, new: str, phrases: str) -> Done:
     if part.aside:
         raise InputError(f"'{part.aside[0]}' does not fit {name}.")
     form, told = followed(form.with_part(part), new)
-    return _done(stand, "; ".join([f"Part {new} is {name}, but {'; '.join(part.changes)}", *told]), form)
+    return done(stand, "; ".join([f"Part {new} is {name}, but {'; '.join(part.changes)}", *told]), form)
 
 
 @verb("free", "a part is set free of its base", Param("name", _NAME), example="free B")
 def _free(stand: Stand, name: str) -> Done:
-    form = _form(stand)
+    form = the_form(stand)
     part = form.part(name)
     if not part.base:
         return f"{name} is free already", stand
-    return _done(stand, f"Part {name} is free of {part.base}", form.with_part(Part(name, part.pattern)))
+    return done(stand, f"Part {name} is free of {part.base}", form.with_part(Part(name, part.pattern)))
 
 
 @verb(
@@ -101,14 +103,14 @@ def _free(stand: Stand, name: str) -> Done:
     example="rebase B to A",
 )
 def _rebase(stand: Stand, name: str, base: str) -> Done:
-    form = _form(stand)
+    form = the_form(stand)
     part, other = form.part(name), form.part(base)
     changes = changes_between(other.pattern, part.pattern)
     if not changes.exact:
         raise InputError(f"What leads from {base} to {name} cannot be said: they differ in bars, meter or grace notes.")
     told = "; ".join(changes.phrases) or "nothing else"
     new = Part(name, part.pattern, base, changes.phrases)
-    return _done(stand, f"Part {name} is {base}, but {told}", form.with_part(new))
+    return done(stand, f"Part {name} is {base}, but {told}", form.with_part(new))
 
 
 @verb(
@@ -129,7 +131,7 @@ def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | N
     if not equals or not re.fullmatch(NAME, name):
         raise InputError("A section is said like: section verse = A B C x2 B.")
     section = section_of(name, rest)
-    form = _form(stand)
+    form = the_form(stand)
     before = next((s for s in form.sections if s.name == name), section)
     own = player_named(feel)[0] if feel else before.feel
     bpm = tempo.value if tempo else before.tempo_bpm
@@ -137,14 +139,14 @@ def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | N
     form = form.with_section(replace(section, tempo_bpm=bpm, feel=own, exceptions=kept))
     if form.order and name not in form.order:
         form = replace(form, order=(*form.order, name))
-    return _done(stand, f"Section {name}: {' '.join(section.row)}", form)
+    return done(stand, f"Section {name}: {' '.join(section.row)}", form)
 
 
 @verb("form", "the order of the sections", Param("told", Text("verse verse last")), example="form verse verse last")
 def _order(stand: Stand, told: str) -> Done:
     names = tuple(p.part for p in plays_of(told.removeprefix("=")) for _ in range(p.times))
-    form = replace(_form(stand), order=names)
-    return _done(stand, f"Form: {' '.join(names)}, {count(form.bars, 'bar')}", form)
+    form = replace(the_form(stand), order=names)
+    return done(stand, f"Form: {' '.join(names)}, {count(form.bars, 'bar')}", form)
 
 
 @verb(
@@ -156,11 +158,11 @@ def _order(stand: Stand, told: str) -> Done:
     example="but verse bars 1 by place hat_open 4&",
 )
 def _but(stand: Stand, name: str, bars: tuple[int, ...], phrase: str) -> Done:
-    form = _form(stand)
+    form = the_form(stand)
     section = form.section(name)
     told = tuple((bar, phrase) for bar in sorted(bars))
     section = replace(section, exceptions=(*section.exceptions, *told))
-    return _done(stand, f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}", form.with_section(section))
+    return done(stand, f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}", form.with_section(section))
 
 
 @verb(
@@ -193,7 +195,7 @@ def _answer(stand: Stand, name: str, new: str, strictness: str, number: Amount) 
     words = new.split()
     if len(words) == 2 and words[1] in STRICTNESS:  # "as B near"
         new, strictness = words
-    form, new = _form(stand), _called(new)
+    form, new = the_form(stand), name_of(new)
     part = form.part(name)
     if new == name or part.base == new:
         raise InputError(f"{new} cannot answer {name}: they would be variations of each other.")
@@ -204,4 +206,4 @@ def _answer(stand: Stand, name: str, new: str, strictness: str, number: Amount) 
     chosen = found[int(number.value) - 1]
     answer = varied(part, new, chosen.phrases)
     form, told = followed(form.with_part(answer), new)
-    return _done(stand, "; ".join([f"Part {new} answers {name}: {chosen.about}", *told]), form)
+    return done(stand, "; ".join([f"Part {new} answers {name}: {chosen.about}", *told]), form)
