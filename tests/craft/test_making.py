@@ -3,6 +3,7 @@
 import pytest
 
 from ghoststep.craft.fills import CELLS, Fill, filled
+from ghoststep.craft.layers import LAYERS, layer
 from ghoststep.craft.styles import STYLES, style
 from ghoststep.craft.timelines import TIME_LINES, positions, recognised, time_line
 from ghoststep.files.textgrid import parse_grid
@@ -151,3 +152,28 @@ def test_a_part_becomes_simpler_step_by_step_and_keeps_its_core() -> None:
     assert struck(after, "hat_closed", 1) == [0, 2, 4, 6, 8, 10, 12, 14]
     assert not [h for h in after.document.groove.pattern.hits if h.role is Role.GHOST]
     assert "as simple as" in do(after, "simplify")[0]
+
+
+# -- layers -------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", [x.name for x in LAYERS])
+def test_every_layer_can_be_played_with_kick_and_snare(name: str) -> None:
+    words, after = do(stand(), f"lay {name}")
+    assert words
+    voices = {v for v, _ in layer(name).rows}
+    assert voices <= set(after.document.groove.pattern.voices)
+    assert not [f for f in checked(after.document.groove, Terms()).findings if f.kind == "impossible"]
+    if "ride" in voices:
+        assert struck(after, "hat_closed", 1) == []  # the hand that keeps time has moved
+
+
+def test_a_layer_leaves_out_what_no_hand_is_free_for_and_goes_over_any_meter() -> None:
+    here = stand("snare x---------------\ncrash x---------------")
+    _, after = do(here, "lay hat-quarters")
+    assert struck(after, "hat_closed", 1) == [4, 8, 12]
+    odd = stand("meter 7/8 2+2+3\ngrid 16\nsnare ----x---------")
+    _, after = do(odd, "lay hat-eighths")
+    assert struck(after, "hat_closed", 1) == [0, 2, 4, 6, 8, 10, 12]
+    with pytest.raises(InputError, match="There are: hat-quarters"):
+        layer("hat-waltz")

@@ -43,6 +43,10 @@ def test_what_no_drummer_could_play_is_found_where_it_is() -> None:
     assert names("meter 1/4\nkick x---", "impossible", no_pedal) == [("no pedal", 1, "1")]
 
 
+def test_a_closed_hat_may_be_struck_while_the_foot_holds_it() -> None:
+    assert names("meter 1/4\nhat_closed --x-\nhat_pedal --x-", "impossible") == []
+
+
 def test_given_hands_clash_and_the_other_hand_mends_it() -> None:
     groove = parse_grid("meter 2/4\nhat_closed x---x---\nsnare ----x---")
     hits = tuple(replace(h, limb="R") for h in groove.pattern.hits)
@@ -56,6 +60,12 @@ def test_two_pedals_play_what_one_foot_cannot() -> None:
     text = "tempo 150\nkick xxxxxxxxxxxxxxxx"
     assert names(text, "impossible") and not names(text, "impossible", Terms(setup=DOUBLE_PEDAL))
     assert "".join(grid(text, Terms(setup=DOUBLE_PEDAL)).limbs.values()) == "KHKHKHKHKHKHKHKH"
+
+
+def test_the_second_pedal_waits_while_the_hat_is_stepped_on() -> None:
+    report = grid("tempo 150\nkick xxxx------------\nhat_pedal -x--------------", Terms(setup=DOUBLE_PEDAL))
+    kicks = [report.limbs[i] for i, h in enumerate(report.played.hits) if h.voice == "kick"]
+    assert kicks == ["K", "K", "H", "K"]
 
 
 def test_the_limit_is_the_tempo_up_to_which_it_goes() -> None:
@@ -134,6 +144,8 @@ def test_time_that_goes_on_through_a_crash() -> None:
     text = "ride x-x-x-x-x-x-x-x- | {}-x-x-x-x-x-x-x-\ncrash ---------------- | X---------------"
     assert ("through the crash", 2, "1") in names(text.format("x"))
     assert "through the crash" not in {n for n, _, _ in names(text.format("-"))}
+    alone = "tempo 60\nride x--------------- | x---------------\ncrash ---------------- | X---------------"
+    assert "through the crash" not in {n for n, _, _ in names(alone)}  # one stroke together is a colour, and no time
 
 
 def test_a_ghost_without_time_a_jump_and_a_flam_with_full_hands() -> None:
@@ -194,6 +206,8 @@ def test_spread_without_memory_is_told() -> None:
     groove = playable(rng, 16)
     assert "no memory" in found(by_dice(groove, dice))
     assert "no memory" not in found(by_player(groove, dice))
+    hits = tuple(replace(h, offset_ms=float(dice.normal(0, 1))) for h in groove.pattern.hits)
+    assert "no memory" not in found(groove.changed(hits=hits))  # so little is nobody's business
 
 
 def test_dice_straight_copied_and_player_are_told_apart() -> None:

@@ -107,3 +107,8 @@ def test_accents_group_a_run_and_halves_mirror() -> None:
     half = [(0, "R"), (10080, "R"), (15120, "L"), (25200, "K")]
     mirrored = [*half, *((t + BAR // 2, {"R": "L", "L": "R"}.get(x, x)) for t, x in half)]
     assert [n.words for n in named([Moment(t, x) for t, x in mirrored], [(0, BAR)])] == ["mirrored halves"]
+
+
+def test_a_roll_lands_and_does_not_go_on() -> None:
+    assert told("RRLLR") == ["five-stroke roll"]
+    assert told("RRLLRK") == []

@@ -70,6 +70,9 @@ def verb(
 ) -> Callable[[Run], Run]:
     """Declare a verb; its function gets the stand and a value for each parameter, by name."""
 
+    if name in VERBS:
+        raise ValueError(f"There are two verbs called {name}.")
+
     def add(run: Run) -> Run:
         VERBS[name] = Verb(name, about, params, run, on_hits, example or name)
         ALSO.update(dict.fromkeys(also, name))

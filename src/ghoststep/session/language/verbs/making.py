@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from ghoststep.craft.fills import CELLS, PATH, Fill, filled
+from ghoststep.craft.layers import LAYERS, laid, layer
 from ghoststep.craft.styles import STYLES, style
 from ghoststep.craft.timelines import SIDES, TIME_LINES, positions, recognised, time_line
 from ghoststep.music.errors import InputError
@@ -87,6 +88,18 @@ def _start(stand: Stand, name: str, first: str = "feet", layers: Amount | None =
     document = replace(stand.document, groove=groove.changed(name=stand.document.groove.name), form=None)
     told = f"{found.name}: {found.about} ({found.low_bpm} to {found.high_bpm} BPM)"
     return settled(stand, (told[:1].upper() + told[1:], document))
+
+
+@verb(
+    "lay",
+    "what a hand or a foot plays through: hats, rides, feet; where both hands are busy it leaves the stroke out",
+    Param("name", OneOf("layer", tuple(x.name for x in LAYERS))),
+    example="lay hat-off-open",
+)
+def _layer(stand: Stand, name: str) -> Done:
+    found = layer(name)
+    gone, new = laid(stand.document.groove.pattern, found)
+    return _changed(stand, f"{found.about[:1].upper()}{found.about[1:]}", gone, new)
 
 
 @verb(
