@@ -104,6 +104,14 @@ def test_orchestration_and_shift_are_told_as_one_change() -> None:
     assert set(changes_between(base, shifted).phrases) == {"rotate 3 hat_closed", "rotate 3 kick"}
 
 
+def test_what_went_far_has_not_moved() -> None:
+    base = without_keys(parse_grid("kick x-----x---------").pattern)
+    far = changed_by(base, ["remove kick at 2&", "place kick 4"])
+    assert changes_between(base, far).phrases == ("remove kick at 2&", "place kick 4")
+    near = changed_by(base, ["move kick 2& to 3"])
+    assert changes_between(base, near).phrases == ("move kick 2& to 3",)
+
+
 def test_struck_otherwise_is_told_too() -> None:
     base = without_keys(parse_grid("snare ----x-------x---\nhat_open --x-------------").pattern)
     told = ["stroke rim on snare at 2", "ornament flam on snare at 4", "velocity 90 on hat_open at 1&",
