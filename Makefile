@@ -33,7 +33,7 @@ check:
 	@.venv/bin/lint-imports --no-cache
 
 unit:
-	@$(PY) -m pytest
+	@$(PY) -m pytest -n 2 --dist loadfile
 
 demo-data:
 	@setup/setup.sh run
