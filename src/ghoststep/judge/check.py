@@ -4,6 +4,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from ghoststep.judge.alternatives import applied
+from ghoststep.judge.described import described
 from ghoststep.judge.difficulty import Difficulty, difficulty
 from ghoststep.judge.finding import STYLES, Finding
 from ghoststep.judge.hands import PLAIN, along, graces
@@ -60,6 +62,16 @@ class Report:
     @cached_property
     def names(self) -> list[Named]:
         return names(self.played.groove, self.limbs)
+
+    @cached_property
+    def sentences(self) -> list[str]:
+        """The groove as a drummer would tell it."""
+        return [s.words for s in described(self.played.groove)]
+
+    @cached_property
+    def with_limbs(self) -> Groove:
+        """The groove with the limbs that were worked out written into its hits."""
+        return applied(self.played.groove, self.limbs)
 
     @cached_property
     def difficulty(self) -> Difficulty:

@@ -14,7 +14,6 @@ from ghoststep.desk.model.places import Desk
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import PANEL_W, label, number, scrolled, show_number
-from ghoststep.judge.alternatives import applied
 from ghoststep.judge.check import Report, checked
 from ghoststep.judge.finding import Finding
 from ghoststep.music.errors import InputError
@@ -128,7 +127,8 @@ class CheckPlace(PlaceWidget):
 
         def work(_progress: Progress) -> Report:
             report = checked(document.groove, judged.terms, judged.meant)
-            assert report.likeness and report.names is not None and report.difficulty  # worked out here, not when shown
+            for name in ("likeness", "names", "difficulty", "sentences", "with_limbs"):
+                getattr(report, name)  # worked out here, and not when it is shown
             return report
 
         def done(report: Report) -> None:
@@ -147,15 +147,11 @@ class CheckPlace(PlaceWidget):
         with QSignalBlocker(self._tempo):
             self._tempo.setValue(round(report.played.groove.tempo.main_bpm))
         self._ask(self._tempo.value())
-        self._show_groove(self._with_limbs(report.played.groove))
+        self._show_groove(report.with_limbs)
         self.grid.show_names(report.names)
         self.findings.show_findings(report.findings, len(self.studio.document.judged.meant))
         self.likeness.show_report(report)
         self.words.show_report(report)
-
-    def _with_limbs(self, groove: Groove) -> Groove:
-        """The groove coloured by the limbs that were worked out."""
-        return applied(groove, self.report.limbs) if self.report is not None else groove
 
     def _show_groove(self, groove: Groove) -> None:
         self.grid.show_groove(groove, {})
@@ -294,7 +290,7 @@ class CheckPlace(PlaceWidget):
         waiting = self._at >= 0 or self._offer
         self._leave_mend()
         if waiting and self.report is not None:
-            self._show_groove(self._with_limbs(self.report.played.groove))
+            self._show_groove(self.report.with_limbs)
             self.grid.show_names(self.report.names)
             self.findings.show_finding(_HINT, ready=False)
 

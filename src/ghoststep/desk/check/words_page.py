@@ -5,7 +5,6 @@ from PySide6.QtWidgets import QFrame, QListWidget, QVBoxLayout
 
 from ghoststep.desk.parts.widgets import label
 from ghoststep.judge.check import Report
-from ghoststep.judge.described import described
 
 _MOST = 400  # names and sentences people would still read
 
@@ -36,7 +35,7 @@ class WordsPage(QFrame):
 
     def show_report(self, report: Report) -> None:
         """Show what was found."""
-        self._said.setText("\n".join(s.words for s in described(report.played.groove)[:_MOST]))
+        self._said.setText("\n".join(report.sentences[:_MOST]))
         names = report.names[:_MOST]
         self._found = [(n.start_ticks, n.end_ticks) for n in names]
         frame = report.played.groove.pattern.frame
