@@ -1,19 +1,27 @@
 """How good the form is: bars grouped and sections found in made songs, changes named, answers; and its speed."""
 
 import random
+import tempfile
+from dataclasses import replace
+from pathlib import Path
 
 from bench.parts import playable
 from bench.songs import grouped_right, made
 from bench.timing import best_s, offscreen, say
+from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_text
 from ghoststep.judge.check import Terms, impossible
 from ghoststep.judge.form_found import found_form
+from ghoststep.listen.reading import Hints
 from ghoststep.music.form import Form, bars_of
 from ghoststep.music.groove import Groove
 from ghoststep.session.language.answering import answers
 from ghoststep.session.language.form_words import changed_by, without_keys
 from ghoststep.session.language.form_words import song as played
 from ghoststep.session.language.variation import changes_between
+from ghoststep.sound.kit import Kit
+from ghoststep.work.grooves import hear_file
+from ghoststep.work.rendering import Rendering, render_to
 
 _FIRST = 2026
 _OPEN = """
@@ -66,6 +74,23 @@ def _songs() -> None:
     say("bars grouped right, 100 songs of clean hits", f"{100 * sum(right) / len(right):.1f} %", "95 asked")
     told = f"{100 * found / (found + wrong):.1f} % of those told, {100 * found / (found + missed):.1f} % of those there"
     say("section borders right", told, "85 asked")
+
+
+def from_sound(count: int = 12, first: int = 100) -> None:
+    """The same from sound: each song rendered on the built-in kit with 4 ms of looseness, and listened to."""
+    right, found, wrong, missed = [], 0, 0, 0
+    kit, folder = Kit(), Path(tempfile.mkdtemp())
+    for seed in range(first, first + count):
+        song, path = made(seed), folder / f"{seed}.wav"
+        render_to(path, Rendering(song.groove.changed(feel=replace(song.groove.feel, loose_ms=4.0)), kit))
+        form = found_form(hear_file(path, general_midi_keys(), Hints()).groove)
+        heard = [p for s in form.sections for p in s.letters][: len(song.letters)]
+        right.append(grouped_right(song.letters[: len(heard)], heard))
+        starts, true = {s.first_bar for s in form.sections}, set(song.starts)
+        found, wrong, missed = found + len(starts & true), wrong + len(starts - true), missed + len(true - starts)
+    say(f"bars grouped right, {count} songs from sound", f"{100 * sum(right) / len(right):.1f} %", "85 asked")
+    told = f"{100 * found / (found + wrong):.1f} % of those told, {100 * found / (found + missed):.1f} % of those there"
+    say("section borders right, from sound", told, "85 asked")
 
 
 def _answers() -> None:

@@ -229,5 +229,5 @@ def test_only_here_makes_an_exception_of_the_bar() -> None:
     snares = [frame.spot_at(h.position_ticks).bar for h in again.document.groove.pattern.hits if h.voice == "snare"]
     assert snares == [1, 2, 4, 5, 6, 7, 8]
     _, part = do(do(again, "only-here off")[1], "remove snare at 3 bars 6")
-    assert "A" in words or part.document.form.part("A").pattern != form.part("A").pattern
+    assert not [h for h in part.document.form.part("A").pattern.hits if h.voice == "snare"]
     assert parse_text(song_text(again.document.form, again.document.groove))[0] == again.document.form

@@ -223,8 +223,9 @@ class FormPlace(PlaceWidget):
         section = form.played[cell.section]
         name = _free_name(form)
         chosen = self.map.chosen
+        phrases = self._answers[number].phrases  # they were worked out already
         self._leave_answers()
-        if not self.studio.call("answer", name=cell.part, new=name, number=Amount(number + 1.0)):
+        if not self.studio.call("vary", name=cell.part, new=name, phrases=" then ".join(phrases)):
             return
         if not section.endings and any(s.name == section.name for s in form.sections):
             row = list(section.row)
