@@ -62,7 +62,7 @@ def test_every_cell_of_the_shelf_can_be_played(cell: str) -> None:
 
 @pytest.mark.parametrize(
     "phrase",
-    ["fill-in 2 in 9", "fill-in 2 cell RXL", "fill-in 2 over kick", "fill-in 2 over gong", "fill-in 2 grid 7"],
+    ["fill-in 2 in 9", "fill-in 2 in 2 cell RXL", "fill-in 2 over kick", "fill-in 2 over gong", "fill-in 2 grid 7"],
 )
 def test_a_fill_that_cannot_be_is_refused(phrase: str) -> None:
     with pytest.raises(InputError):

@@ -144,7 +144,8 @@ def test_time_that_goes_on_through_a_crash() -> None:
     text = "ride x-x-x-x-x-x-x-x- | {}-x-x-x-x-x-x-x-\ncrash ---------------- | X---------------"
     assert ("through the crash", 2, "1") in names(text.format("x"))
     assert "through the crash" not in {n for n, _, _ in names(text.format("-"))}
-    alone = "tempo 60\nride x--------------- | x---------------\ncrash ---------------- | X---------------"
+    alone = "tempo 60\nride " + "|".join(["x" + "-" * 15] * 3)
+    alone += f"\ncrash {'-' * 16} | X{'-' * 15} | {'-' * 16}"
     assert "through the crash" not in {n for n, _, _ in names(alone)}  # one stroke together is a colour, and no time
 
 
@@ -206,8 +207,11 @@ def test_spread_without_memory_is_told() -> None:
     groove = playable(rng, 16)
     assert "no memory" in found(by_dice(groove, dice))
     assert "no memory" not in found(by_player(groove, dice))
-    hits = tuple(replace(h, offset_ms=float(dice.normal(0, 1))) for h in groove.pattern.hits)
-    assert "no memory" not in found(groove.changed(hits=hits))  # so little is nobody's business
+    for spread, told in ((1.0, False), (6.0, True)):  # so little is nobody's business
+        strays = [
+            tuple(replace(h, offset_ms=float(dice.normal(0, spread))) for h in groove.pattern.hits) for _ in range(6)
+        ]
+        assert any("no memory" in found(groove.changed(hits=hits)) for hits in strays) is told
 
 
 def test_dice_straight_copied_and_player_are_told_apart() -> None:
