@@ -13,8 +13,9 @@ from ghoststep.files.textgrid import parse_text
 from ghoststep.judge.check import Terms, impossible
 from ghoststep.judge.form_found import found_form
 from ghoststep.listen.reading import Hints
-from ghoststep.music.form import Form, bars_of
+from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.language.answering import answers
 from ghoststep.session.language.form_words import changed_by, without_keys
 from ghoststep.session.language.form_words import song as played

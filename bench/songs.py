@@ -7,9 +7,10 @@ import numpy as np
 from scipy.optimize import linear_sum_assignment
 
 from bench.parts import playable
-from ghoststep.music.form import Form, Part, Play, Section, bars_of
+from ghoststep.music.form import Form, Part, Play, Section
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern, hit
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.language.form_words import changed_by, song, without_keys
 
 STEP = 5040

@@ -9,7 +9,7 @@ from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.judge.check import Terms, checked
 from ghoststep.judge.relatedness import bar_of, relation
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import bars_of
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.door import opened
 from ghoststep.session.language.answering import STRICTNESS, answers

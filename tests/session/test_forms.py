@@ -11,8 +11,8 @@ from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.form import bars_of
 from ghoststep.music.pattern import Pattern
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.door import opened
 from ghoststep.session.language.form_words import changed_by, followed, song, without_keys

@@ -12,8 +12,9 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.files.safe import check_outputs, shown, write_text
 from ghoststep.music.errors import InputError
-from ghoststep.session.document.document import Document
+from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.version_edits import kept
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import ALSO, VERBS
 from ghoststep.work.forms import markers_of, text_of
@@ -28,11 +29,15 @@ def edit(options: argparse.Namespace) -> int:
     use_shelf()
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
-    check_outputs((options.out,), (options.groove,))
+    check_outputs((options.out,), (options.groove, *options.beside))
     phrases = [p.strip() for text in options.do for p in text.split(";") if p.strip()]
     if not phrases and options.out is None:
         raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts', or what to write: -o OUT.")
-    stand = Stand(opened(open_document(options.groove, read_keys(keys_file()))))
+    document = open_document(options.groove, read_keys(keys_file()))
+    for path in options.beside:
+        other = open_document(path, read_keys(keys_file()))
+        document = kept(document, Snapshot(other.name, other.groove, other.form))
+    stand = Stand(opened(document))
     told = []
     for number, phrase in enumerate(phrases, 1):
         try:

@@ -127,6 +127,10 @@ def _edit_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("groove", type=Path, nargs="?", help="a project, text grid or MIDI file")
     parser.add_argument("--do", action="append", default=[], metavar="COMMAND", help="what to do; may stand many times")
     parser.add_argument("-o", "--out", type=Path, metavar="OUT", help="a project, text grid or MIDI file to write")
+    parser.add_argument(
+        "--beside", action="append", default=[], type=Path, metavar="FILE",
+        help="another file, kept as a version under its name: take-over NAME numbers 1 3",
+    )  # fmt: skip
     parser.add_argument("--list", action="store_true", help="print every command and end")
 
 

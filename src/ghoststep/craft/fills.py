@@ -20,8 +20,8 @@ _LOUD, _MIDDLE, _LANDING = 108, 72, 108
 @dataclass(frozen=True)
 class Fill:
     """cell: letters R, L, K, H and - for a rest; path: voices the hands move over; grid: strokes to a whole; move: a
-    step of the path with every "cell" or "beat"; land: whether crash and kick stand on the beat behind it; last_short:
-    the last cell is without its last stroke."""
+    step of the path with every "cell" or "beat"; land: whether crash and kick stand behind it; last_short: the last
+    cell is without its last stroke. Under crashes on the path goes a kick, unless the cell has kicks of its own."""
 
     cell: str
     path: tuple[str, ...] = PATH
@@ -41,13 +41,20 @@ class Fill:
         step_ticks(self.grid)
 
 
-def filled(pattern: Pattern, start: int, end: int, fill: Fill) -> tuple[set[int], list[Hit]]:
+def filled(
+    pattern: Pattern, start: int, end: int, fill: Fill, *, landing: int | None = None
+) -> tuple[set[int], list[Hit]]:
     """Indices of the hits that give way, and the new ones: the fill from one position up to another.
+
+    A hat that is open when the hands leave it is closed by the foot.
 
     Parameters
     ----------
     start, end
         In ticks; the fill takes the place of everything between but the hat pedal.
+    landing
+        Where crash and kick stand, in ticks from the start; at the end of the fill where it is None. Behind the last
+        bar it comes round to the first.
 
     Raises
     ------
@@ -66,16 +73,50 @@ def filled(pattern: Pattern, start: int, end: int, fill: Fill) -> tuple[set[int]
         for k, letter in enumerate(letters)
         if letter != "-"
     ]
-    landing = end % pattern.length_ticks
+    if "K" not in fill.cell:
+        under = [h.position_ticks for h in hits if h.voice in _CRASHES]
+        hits += [hit(tick, "kick", _LOUD, limb="K") for tick in under]
+    if _open_before(pattern, start) and not any(h.voice == "hat_pedal" and h.position_ticks == start for h in hits):
+        there = {pattern.hits[i].voice for i in pattern.between(start, start + 1)}
+        hits += [hit(start, "hat_pedal", _MIDDLE - 20, limb="H")] if "hat_pedal" not in there else []
     if fill.land:
-        here = [i for i in pattern.between(landing, landing + 1) if pattern.hits[i].voice in _TIME]
-        gone.update(here)
-        there = {pattern.hits[i].voice for i in pattern.between(landing, landing + 1)}
-        hits += [hit(landing, name, _LANDING) for name in ("crash", "kick") if name not in there]
+        spot = (end if landing is None else landing) % pattern.length_ticks
+        if start <= spot < end:
+            raise InputError("A fill lands behind its end, not inside it.")
+        gone.update(i for i in pattern.between(spot, spot + 1) if pattern.hits[i].voice in _TIME)
+        there = {pattern.hits[i].voice for i in pattern.between(spot, spot + 1)}
+        hits += [hit(spot, name, _LANDING) for name in ("crash", "kick") if name not in there]
     return gone, hits
 
 
+def _open_before(pattern: Pattern, start: int) -> bool:
+    """Whether the last stroke on the hat before a place leaves it open."""
+    hats = [h for h in pattern.hits[: pattern.between(start, start).start] if voice(h.voice).group == "hat"]
+    return bool(hats) and hats[-1].voice in ("hat_open", "hat_half")
+
+
+_CRASHES = ("crash", "crash_left", "china", "splash")
 _TIME = ("hat_closed", "hat_half", "hat_open", "ride", "ride_bell")
+
+
+PATHS = (PATH, ("snare",), ("snare", "tom_high", "tom_mid", "tom_low"), ("tom_low", "tom_high", "snare"),
+         ("snare", "crash"))  # fmt: skip
+
+
+def offers(strokes: int, grid: int = 16) -> list[Fill]:
+    """Fills of so many strokes to choose from: cells that come out even first, over all paths in turn."""
+    found = []
+    for turn in range(len(PATHS)):
+        for k, cell in enumerate(CELLS):
+            if len(cell) > strokes:
+                continue
+            path = PATHS[(k + turn) % len(PATHS)]  # each cell on another path than the one before it
+            move = "cell" if len(cell) > 2 else "beat"
+            uneven = strokes % len(cell) != 0
+            found.append((uneven, Fill(cell, path, grid, move)))
+            if strokes >= 2 * len(cell):  # round and round, and the last time without its last stroke
+                found.append((True, Fill(cell, path, grid, move, last_short=True)))
+    return [fill for _, fill in sorted(found, key=lambda f: f[0])]
 
 
 def _letters(fill: Fill, count: int) -> str:

@@ -28,6 +28,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.rules import GridPassage, Rules
 from ghoststep.music.time import TempoMap, checked_tempo_bpm, step_ticks
 from ghoststep.music.touch import Role
+from ghoststep.music.unrolled import felt_by
 from ghoststep.session.document.document import Document, Listening, Snapshot, Verdict
 from ghoststep.session.document.judged import Judged
 
@@ -179,6 +180,7 @@ class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     next_key: int = FIRST_OWN_KEY
     judged: JudgedRow = msgspec.field(default_factory=JudgedRow)
     song: str = ""  # parts, sections and form, as a text grid says them
+    kept_songs: dict[str, str] = {}  # the same of kept versions, by their names
 
 
 def groove_row(groove: Groove) -> GrooveRow:
@@ -255,21 +257,26 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
         document.next_key,
         JudgedRow(**asdict(document.judged)),
         song_text(document.form, document.groove) if document.form else "",
+        {s.name: song_text(s.form, s.groove) for s in document.snapshots if s.form},
     )
 
 
 def document_from(row: DocumentRow) -> Document:
     """The document without its recording."""
     listening = _listening(row.listening) if row.listening else None
-    snapshots = tuple(Snapshot(name, groove_from(groove)) for name, groove in row.snapshots)
+    kept = {name: parse_text(text, f"the form of '{name}'")[0] for name, text in row.kept_songs.items()}
+    snapshots = tuple(
+        Snapshot(name, felt_by(kept.get(name), groove_from(groove)), kept.get(name)) for name, groove in row.snapshots
+    )
     verdicts = tuple(Verdict(v.chosen, v.among, v.when) for v in row.verdicts)
     if not FIRST_OWN_KEY <= row.next_key < MAX_KEY:
         raise InputError(f"The next key {row.next_key} is none.")
     judged = Judged(**msgspec.structs.asdict(row.judged))
     form = parse_text(row.song, "its form")[0] if row.song else None
+    groove = felt_by(form, groove_from(row.groove))
     document = Document(
-        row.name, groove_from(row.groove), None, listening, snapshots, verdicts, row.next_key, judged, form
-    )
+        row.name, groove, None, listening, snapshots, verdicts, row.next_key, judged, form
+    )  # fmt: skip
     return document if row.version >= KEYS_SINCE else with_keys(document)
 
 

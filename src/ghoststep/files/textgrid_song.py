@@ -3,7 +3,9 @@
 part A                          the lanes that follow belong to it
 part B = A                      a variation; each line below is a change in the words of the language
   move kick 2 to 1&
-section verse = A B C x2 B      `x2` repeats the one before; below it `tempo`, `feel` and `bar 8 PHRASE` may follow
+section verse = A B C x2 B      `x2` repeats the one before; below it may follow, each on a line of its own,
+  tempo 120   meter 7/8   feel laid-back   bar 8 PHRASE
+  count-in 1  (bars of clicks)   before HITS x2   (parts that lead into it)   cue [to chorus] PHRASE   (in its last bar)
 section last = A D x3 | ending A B
 form = verse verse last
 """
@@ -15,9 +17,11 @@ from dataclasses import dataclass, field, replace
 from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.form import Form, Part, Section
+from ghoststep.music.form import Form, Part, Play, Section
 from ghoststep.music.groove import Groove
+from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
+from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.form_text import NAME, plays_of, section_of
 from ghoststep.session.language.form_words import song, varied, without_keys
 from ghoststep.session.language.players import player_named
@@ -62,6 +66,7 @@ def parse_song(text: str, source: str, parse: Parse) -> tuple[Form, Groove]:
     head, blocks = _blocks(text)
     reading = _Reading(head, source, parse)
     parts = [b for b in blocks if b.word == "part"]
+    reading.take_meters([b for b in blocks if b.word == "section"])
     for block in _bases_first(parts):
         reading.at(block.number, lambda block=block: reading.block(block))  # type: ignore[misc]
     reading.as_written([b.rest.split("=")[0].strip() for b in parts])
@@ -71,6 +76,7 @@ def parse_song(text: str, source: str, parse: Parse) -> tuple[Form, Groove]:
         raise InputError(f"{source} names no part: write 'part A' and its lanes below it.")
     if reading.order:
         reading.at(reading.order[0], reading.put_in_order)
+    reading.at(_line_of_cues(blocks), reading.put_cues)
     groove = song(reading.form, reading.head)
     return reading.form, groove
 
@@ -90,6 +96,12 @@ def _blocks(text: str) -> tuple[list[tuple[int, str]], list[_Block]]:
         else:
             head.append((number, line))
     return head, blocks
+
+
+def _line_of_cues(blocks: list[_Block]) -> int:
+    """The line of the first cue, or of the last block."""
+    found = [n for b in blocks if b.word == "section" for n, line in b.lines if line.startswith("cue ")]
+    return found[0] if found else blocks[-1].number
 
 
 def _bases_first(parts: list[_Block]) -> list[_Block]:
@@ -112,6 +124,8 @@ class _Reading:
         self.source, self._parse, self._head = source, parse, head
         self.form = Form(())
         self.order: tuple[int, str] | None = None
+        self.cues: dict[str, tuple[tuple[str, str], ...]] = {}
+        self.meters: dict[str, str] = {}  # of parts that say none, from the sections that play them
         self.head = self._grid([(1, "bars 1")], head)
 
     def at(self, number: int, work: Callable[[], None]) -> None:
@@ -152,7 +166,10 @@ class _Reading:
         if not base:
             if not block.lines:
                 raise InputError(f"The part {name} has no lane below it.")
-            pattern = without_keys(self._grid(block.lines, self._head).pattern)
+            lines = block.lines
+            if name in self.meters and not any(_first(line) == "meter" for _, line in lines):
+                lines = [(block.number, f"meter {self.meters[name]}"), *lines]
+            pattern = without_keys(self._grid(lines, self._head).pattern)
             self.form = self.form.with_part(Part(name, pattern))
             return
         if base == name:
@@ -176,6 +193,8 @@ class _Reading:
             found: list[Section] = []
             self.at(number, lambda line=line, s=section, found=found: found.append(self._detail(s, line)))  # type: ignore[misc]
             section = found[0]
+        cues, section = section.cues, replace(section, cues=())  # they may name sections that come later
+        self.cues[name] = cues
         self.form = self.form.with_section(section)
 
     def _detail(self, section: Section, line: str) -> Section:
@@ -186,12 +205,33 @@ class _Reading:
             return replace(section, tempo_bpm=bpm)
         if word == "feel":
             return replace(section, feel=player_named(rest.strip())[0])
+        if word == "meter":
+            return replace(section, meter=Meter.parse(rest))
+        if word == "before":
+            return replace(section, before=plays_of(rest))
+        if word == "count-in":
+            return self._counted_in(section, rest.strip() or "1")
+        if word == "cue":
+            to = re.match(rf"to\s+({NAME})\s+", rest)
+            phrase = rest[to.end() :] if to else rest
+            return replace(section, cues=(*section.cues, (to[1] if to else "", phrase)))
         if word in FEEL_LINES:
             return replace(section, feel=FEEL_LINES[word](rest.strip(), section.feel or Feel()))
         found = re.fullmatch(r"bar\s+(\d{1,5})\s+(.+)", line)
         if found:
             return replace(section, exceptions=(*section.exceptions, (int(found[1]), found[2])))
-        raise InputError(f"'{line}' says nothing of a section: write 'tempo 120', 'feel laid-back' or 'bar 8 PHRASE'.")
+        raise InputError(
+            f"'{line}' says nothing of a section: write 'tempo 120', 'meter 7/8', 'feel laid-back', 'bar 8 PHRASE', "
+            "'before HITS', 'count-in 1' or 'cue PHRASE'."
+        )
+
+    def _counted_in(self, section: Section, bars: str) -> Section:
+        """A section with bars of clicks before it, in its own meter."""
+        if not re.fullmatch(r"\d{1,2}", bars) or not 1 <= int(bars) <= MAX_COUNT_IN:
+            raise InputError(f"'count-in {bars}' does not fit: 1 to {MAX_COUNT_IN} bars.")
+        meter = section.meter or self.form.part(section.row[0]).pattern.meter
+        self.form, name = with_count_in(self.form, meter)
+        return replace(section, before=(Play(name, int(bars)),))
 
     def _form(self, block: _Block) -> None:
         rest = block.rest.removeprefix("=").strip()
@@ -206,3 +246,19 @@ class _Reading:
         assert self.order is not None
         names = tuple(p.part for p in plays_of(self.order[1]) for _ in range(p.times))
         self.form = replace(self.form, order=names)
+
+    def put_cues(self) -> None:
+        """The cues, once all sections are known."""
+        self.form = replace(
+            self.form, sections=tuple(replace(s, cues=self.cues.get(s.name, ())) for s in self.form.sections)
+        )
+
+    def take_meters(self, sections: list[_Block]) -> None:
+        """Meters that sections give to their parts; where two sections give two, a part has that of the whole."""
+        told: dict[str, set[str]] = {}
+        for block in sections:
+            lines = [line.partition(" ")[2].strip() for _, line in block.lines if line.startswith("meter ")]
+            names = set(re.findall(rf"(?<![\w'.-]){NAME}", block.rest.partition("=")[2].replace("|", " "))) - {"ending"}
+            for name in names:
+                told.setdefault(name, set()).add(lines[-1] if lines else "")
+        self.meters = {name: found for name, some in told.items() if len(some) == 1 and (found := next(iter(some)))}

@@ -64,6 +64,11 @@ def _section(section: Section) -> list[str]:
     out = [f"section {section.name} = {told}"]
     if section.tempo_bpm is not None:
         out.append(f"  tempo {figure(section.tempo_bpm)}")
+    if section.meter is not None:
+        out.append(f"  meter {section.meter.full_name}")
+    if section.before:
+        out.append(f"  before {_plays(section.before)}")
+    out += [f"  cue {f'to {to} ' if to else ''}{phrase}" for to, phrase in section.cues]
     if section.feel is not None:
         out += [f"  {line}" for line in feel_lines(section.feel)]
     return [*out, *(f"  bar {bar} {phrase}" for bar, phrase in section.exceptions)]

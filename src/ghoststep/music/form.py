@@ -6,15 +6,12 @@ know nothing of it.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.frame import Bars
-from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
-from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
-from ghoststep.music.rules import GridPassage
-from ghoststep.music.time import TempoMap
+from ghoststep.music.pattern import MAX_BARS, Pattern
 
 MAX_PARTS, MAX_TIMES = 999, 999
 
@@ -43,7 +40,10 @@ class Play:
 class Section:
     """An order of parts. Each ending is played after one pass of the body, so that with two the body comes twice.
 
-    tempo_bpm, feel: its own, where they differ; exceptions: (bar of the section, phrase) for one bar of every pass.
+    tempo_bpm, feel, meter: its own, where they differ (the meter counts those bars otherwise that are as long);
+    exceptions: (bar of the section, phrase) for one bar of every pass; before: what leads into it, a count-in or bars
+    of hits, wherever it does not repeat itself; cues: (section that follows, or "" for any other, phrase) for its last
+    bar.
     """
 
     name: str
@@ -52,6 +52,14 @@ class Section:
     tempo_bpm: float | None = None
     feel: Feel | None = None
     exceptions: tuple[tuple[int, str], ...] = ()
+    meter: Meter | None = None
+    before: tuple[Play, ...] = ()
+    cues: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def lead(self) -> tuple[str, ...]:
+        """The parts that lead into it, one after another."""
+        return _spread(self.before)
 
     @property
     def row(self) -> tuple[str, ...]:
@@ -78,6 +86,41 @@ class Stretch:
 
 
 @dataclass(frozen=True)
+class Pass:
+    """One playing of a section: lead: parts played before it; first_bar: of those, or of the section where there are
+    none; lead_bars, bars: how long both are; following: the section that comes next, "" at the end."""
+
+    section: Section
+    lead: tuple[str, ...]
+    first_bar: int
+    lead_bars: int
+    bars: int
+    following: str
+
+    @property
+    def row(self) -> tuple[str, ...]:
+        """All parts in the order they are played."""
+        return (*self.lead, *self.section.row)
+
+    @property
+    def body_bar(self) -> int:
+        """The bar of the whole on which the section itself begins."""
+        return self.first_bar + self.lead_bars
+
+    @property
+    def last_bar(self) -> int:
+        return self.body_bar + self.bars - 1
+
+    @property
+    def cues(self) -> tuple[str, ...]:
+        """The phrases for its last bar: those for what comes next."""
+        if not self.following or self.following == self.section.name:
+            return ()
+        named = tuple(phrase for to, phrase in self.section.cues if to == self.following)
+        return named or tuple(phrase for to, phrase in self.section.cues if not to)
+
+
+@dataclass(frozen=True)
 class Form:
     """Parts and sections by name; order: sections as they are played.
 
@@ -101,12 +144,15 @@ class Form:
         for part in self.parts:
             self._check_base(part)
         for section in self.sections:
-            for play in (*section.plays, *(p for ending in section.endings for p in ending)):
+            for play in (*section.plays, *section.before, *(p for ending in section.endings for p in ending)):
                 self.part(play.part)
                 if not 1 <= play.times <= MAX_TIMES:
                     raise InputError(f"'{play.part} x{play.times}' does not fit: 1 to {MAX_TIMES} times.")
             if not section.row:
                 raise InputError(f"The section {section.name} plays nothing.")
+            for to, _ in section.cues:
+                if to:
+                    self.section(to)
         for name in self.order:
             self.section(name)
         if self.bars > MAX_BARS:
@@ -145,20 +191,37 @@ class Form:
             return self.sections
         return (Section("all", tuple(Play(p.name) for p in self.parts)),)
 
+    @cached_property
+    def passes(self) -> tuple[Pass, ...]:
+        """The sections as they are played, with their bars of the whole."""
+        out: list[Pass] = []
+        played, bar = self.played, 1
+        for k, section in enumerate(played):
+            again = k > 0 and played[k - 1].name == section.name
+            lead = () if again else section.lead
+            lead_bars, bars = self._bars_of(lead), self._bars_of(section.row)
+            following = played[k + 1].name if k + 1 < len(played) else ""
+            out.append(Pass(section, lead, bar, lead_bars, bars, following))
+            bar += lead_bars + bars
+        return tuple(out)
+
+    def _bars_of(self, names: Sequence[str]) -> int:
+        return sum(self._known[name].pattern.bars for name in names)
+
     @property
     def bars(self) -> int:
         """How many bars it has unrolled."""
-        return sum(self._known[name].pattern.bars for section in self.played for name in section.row)
+        return sum(p.lead_bars + p.bars for p in self.passes)
 
     def stretches(self) -> Iterator[Stretch]:
         """Every playing of a part, in order."""
-        bar = 1
-        passes: dict[str, int] = {}
-        for section in self.played:
-            passes[section.name] = passes.get(section.name, 0) + 1
-            for name in section.row:
-                bars = self._known[name].pattern.bars
-                yield Stretch(section.name, passes[section.name], name, bar, bars)
+        times: dict[str, int] = {}
+        for played in self.passes:
+            name, bar = played.section.name, played.first_bar
+            times[name] = times.get(name, 0) + 1
+            for part in played.row:
+                bars = self._known[part].pattern.bars
+                yield Stretch(name, times[name], part, bar, bars)
                 bar += bars
 
     def with_part(self, part: Part) -> "Form":
@@ -185,71 +248,3 @@ def _unique(names: Sequence[str], what: str) -> None:
         if name in seen:
             raise InputError(f"There are two {what}s called {name}: each needs a name of its own.")
         seen.add(name)
-
-
-def unrolled(form: Form, head: Groove) -> Groove:
-    """The form as one groove: the parts one after another, with the feel, rules and tempo of `head`.
-
-    A section's own tempo holds as long as it is played, and that of `head` after it.
-    """
-    meters: dict[int, Meter] = {}
-    hits: list[Hit] = []
-    passages: list[GridPassage] = []
-    tempi: list[tuple[int, float, float]] = []
-    own_bpm = {s.name: s.tempo_bpm for s in form.played}
-    start = 0
-    for stretch in form.stretches():
-        pattern = form.part(stretch.part).pattern
-        frame = pattern.frame
-        for k in range(stretch.bars):
-            meters[stretch.first_bar + k] = frame.meter_of(k + 1)
-        end = start + pattern.length_ticks
-        hits += [replace(h, position_ticks=h.position_ticks + start, key=0) for h in pattern.hits]
-        passages += [
-            replace(p, start_ticks=p.start_ticks + start, end_ticks=min(p.end_ticks, pattern.length_ticks) + start)
-            for p in pattern.passages
-        ]
-        if pattern.grid != head.pattern.grid:
-            passages.append(GridPassage(start, end, pattern.grid))
-        bpm = own_bpm[stretch.section] or head.tempo.main_bpm
-        tempi.append((start, bpm, bpm))
-        start = end
-    bars = Bars.of(meters)
-    pattern = replace(
-        head.pattern, hits=tuple(hits), meter=bars.first, meter_changes=bars.changes, bars=max(form.bars, 1),
-        passages=tuple(passages),
-    )  # fmt: skip
-    tempo = TempoMap.of(tempi) if any(own_bpm.values()) else head.tempo
-    return replace(head, pattern=pattern, tempo=tempo, feels=feels_of(form, head.feel))
-
-
-def feels_of(form: Form, usual: Feel) -> tuple[tuple[int, Feel], ...]:
-    """The bars from which another feel holds, where sections have feels of their own."""
-    if all(s.feel is None for s in form.sections):
-        return ()
-    out: list[tuple[int, Feel]] = []
-    bar, now = 1, usual
-    for section in form.played:
-        feel = section.feel or usual
-        if feel != now:
-            out.append((bar, feel))
-            now = feel
-        bar += sum(form.part(name).pattern.bars for name in section.row)
-    return tuple(out)
-
-
-def bars_of(pattern: Pattern, first: int, last: int) -> Pattern:
-    """Some bars of a pattern as a pattern of their own."""
-    frame = pattern.frame
-    start, end = frame.start_of(first), frame.start_of(last + 1)
-    meters = Bars.of({k - first + 1: frame.meter_of(k) for k in range(first, last + 1)})
-    inside = pattern.between(start, end)
-    hits = tuple(replace(pattern.hits[i], position_ticks=pattern.hits[i].position_ticks - start) for i in inside)
-    passages = tuple(
-        replace(p, start_ticks=max(p.start_ticks, start) - start, end_ticks=min(p.end_ticks, end) - start)
-        for p in pattern.passages
-        if p.start_ticks < end and p.end_ticks > start
-    )
-    return replace(
-        pattern, hits=hits, meter=meters.first, meter_changes=meters.changes, bars=last - first + 1, passages=passages
-    )

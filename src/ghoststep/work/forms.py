@@ -7,8 +7,9 @@ from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.judge.form_found import FoundForm, FoundPart, found_form
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, bars_of
+from ghoststep.music.form import Form, Part, Pass
 from ghoststep.music.groove import Groove
+from ghoststep.music.unrolled import bars_of, counted
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.form_proposed import form_of
 from ghoststep.session.words import count
@@ -47,14 +48,36 @@ def form_lines(form: Form) -> list[str]:
         if part.base:
             told = f"{part.name} = {part.base}, but {'; '.join(part.changes) or 'nothing else'}"
         out.append(told + (f" (kept aside: {'; '.join(part.aside)})" if part.aside else ""))
-    bar = 1
-    for section in form.played:
-        bars = sum(form.part(name).pattern.bars for name in section.row)
-        tempo = f", {section.tempo_bpm:g} BPM" if section.tempo_bpm else ""
-        out.append(f"bars {bar}-{bar + bars - 1}  {section.name}: {' '.join(section.row)}{tempo}")
-        out += [f"    bar {at}: {phrase}" for at, phrase in section.exceptions]
-        bar += bars
+    for played in form.passes:
+        out += _pass_lines(form, played)
     return out
+
+
+def _pass_lines(form: Form, played: Pass) -> list[str]:
+    """A playing of a section: its bars and parts, what leads into it, and what is otherwise in it."""
+    section = played.section
+    tempo = f", {section.tempo_bpm:g} BPM" if section.tempo_bpm else ""
+    meters = _meters(form, played)
+    told = f", in {' and '.join(meters)}" if len(meters) > 1 or section.meter else ""
+    out = [f"{_stretch(played.body_bar, played.last_bar)}  {section.name}: {' '.join(section.row)}{tempo}{told}"]
+    if played.lead:
+        stretch = _stretch(played.first_bar, played.body_bar - 1)
+        out.insert(0, f"{stretch}  before {section.name}: {' '.join(played.lead)}")
+    out += [f"    bar {at}: {phrase}" for at, phrase in section.exceptions]
+    return out + [f"    cue of {played.following} in bar {played.bars}: {phrase}" for phrase in played.cues]
+
+
+def _stretch(first: int, last: int) -> str:
+    return f"bars {first}-{last}" if last > first else f"bar {first}"
+
+
+def _meters(form: Form, played: Pass) -> list[str]:
+    """The meters of a section's bars, in the order they come."""
+    found: dict[str, None] = {}
+    for name in played.section.row:
+        frame, bars = form.part(name).pattern.frame, form.part(name).pattern.bars
+        found |= {counted(frame.meter_of(k + 1), played.section.meter).full_name: None for k in range(bars)}
+    return list(found)
 
 
 def section_of(document: Document, name: str | None) -> Groove:
@@ -70,13 +93,10 @@ def section_of(document: Document, name: str | None) -> Groove:
     if document.form is None:
         raise InputError(f"{document.name} has no sections: it is bars one after another.")
     section = document.form.section(name)
-    bar = 1
-    for played in document.form.played:
-        bars = sum(document.form.part(part).pattern.bars for part in played.row)
-        if played.name == section.name:
-            groove = _bars(document.groove, bar, bar + bars - 1)
+    for played in document.form.passes:
+        if played.section.name == section.name:
+            groove = _bars(document.groove, played.body_bar, played.last_bar)
             return replace(groove, feel=section.feel or groove.feel, feels=())
-        bar += bars
     raise InputError(f"The section {name} is not played in the form.")
 
 
@@ -92,10 +112,11 @@ def markers_of(document: Document) -> tuple[tuple[int, str], ...]:
     if document.form is None:
         return ()
     out = []
-    bar = 1
-    for section in document.form.played:
-        out.append((document.groove.pattern.frame.start_of(bar), section.name))
-        bar += sum(document.form.part(part).pattern.bars for part in section.row)
+    start_of = document.groove.pattern.frame.start_of
+    for played in document.form.passes:
+        if played.lead:
+            out.append((start_of(played.first_bar), f"before {played.section.name}"))
+        out.append((start_of(played.body_bar), played.section.name))
     return tuple(out)
 
 

@@ -184,6 +184,11 @@ def _bar_words(changes: list[Change], first: Groove, second: Groove) -> list[str
     return out + _listed(gone, "gone", first.pattern.frame) + _listed(new, "added", second.pattern.frame)
 
 
+def change_words(change: Change, first: Groove, second: Groove) -> str:
+    """One change in words: "kick on 3 gone", "ghost on 2a moves to 2e"."""
+    return _bar_words([change], first, second)[0]
+
+
 def _listed(hits: Iterable[Hit], what: str, bars: Bars) -> list[str]:
     """ "kick on 3 gone", "two ghosts added (2a, 4e)"."""
     groups: dict[str, list[Hit]] = {}

@@ -53,10 +53,11 @@ class Listening:
 
 @dataclass(frozen=True)
 class Snapshot:
-    """A version that was kept under a name."""
+    """A version that was kept under a name, with its form where it had one."""
 
     name: str
     groove: Groove
+    form: Form | None = None
 
 
 @dataclass(frozen=True)

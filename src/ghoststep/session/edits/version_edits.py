@@ -21,7 +21,13 @@ def keep(document: Document, name: str) -> Edit:
     others = tuple(s for s in document.snapshots if s.name.lower() != name.lower())
     if len(others) >= MAX_SNAPSHOTS:
         raise InputError(f"A project keeps at most {MAX_SNAPSHOTS} snapshots: drop one first.")
-    return f"Kept as '{name}'", replace(document, snapshots=(*others, Snapshot(name, document.groove)))
+    return f"Kept as '{name}'", kept(document, Snapshot(name, document.groove, document.form))
+
+
+def kept(document: Document, version: Snapshot) -> Document:
+    """The document with a version more; one of the same name is replaced."""
+    others = tuple(s for s in document.snapshots if s.name.lower() != version.name.lower())
+    return replace(document, snapshots=(*others, version))
 
 
 def snapshot(document: Document, name: str) -> Snapshot:
@@ -34,10 +40,11 @@ def snapshot(document: Document, name: str) -> Snapshot:
 
 
 def go_back(document: Document, name: str) -> Edit:
-    """The groove as it was kept; the way on can be undone like any change."""
+    """The groove, and its form, as it was kept; the way on can be undone like any change."""
     found = snapshot(document, name)
-    return f"Back to '{found.name}'", document.with_groove(pattern=found.groove.pattern, feel=found.groove.feel,
-                                                          tempo=found.groove.tempo)  # fmt: skip
+    now = found.groove
+    groove = document.groove.changed(pattern=now.pattern, feel=now.feel, tempo=now.tempo)
+    return f"Back to '{found.name}'", replace(document, groove=replace(groove, feels=now.feels), form=found.form)
 
 
 def drop(document: Document, name: str) -> Edit:

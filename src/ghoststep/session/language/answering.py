@@ -97,3 +97,54 @@ def _spread(found: list[Answer], most: int) -> list[Answer]:
     if len(found) <= most:
         return found
     return [found[round(k * (len(found) - 1) / (most - 1))] for k in range(most)]
+
+
+@dataclass(frozen=True)
+class Phrase:
+    """A row of playings: 0 is the question, k the kth of the answers."""
+
+    row: tuple[int, ...]
+    answers: tuple[Answer, ...]
+    about: str
+
+
+PHRASE_LENGTHS = (2, 4, 8)
+_MOST_PHRASES = 8
+
+
+def phrases(groove: Groove, terms: Terms, length: int, *, strictness: str = "") -> list[Phrase]:
+    """Question and answer over so many bars: first the part as it is all through, then from near to far.
+
+    Of two playings the second answers; of four the second and, otherwise, the fourth; of eight the second and the
+    sixth, the fourth, and the eighth, each otherwise.
+
+    Raises
+    ------
+    InputError
+        Where a phrase is not that long, or no answer can be played.
+    """
+    if length not in PHRASE_LENGTHS:
+        raise InputError(f"A phrase has {', '.join(map(str, PHRASE_LENGTHS))} bars, not {length}.")
+    times = max(length // groove.pattern.bars, 2)
+    kept = Phrase((0,) * times, (), f"the {'bar' if groove.pattern.bars == 1 else 'part'} as it is, {times} times")
+    needed = {2: 1, 4: 2}.get(times, 3)
+    found = answers(groove, terms, strictness=strictness)
+    out = [kept]
+    for first in range(len(found) - needed + 1):
+        # The later an answer the further it is from the question.
+        spread = [first + (k * (len(found) - 1 - first)) // max(needed, 2) for k in range(needed)]
+        chosen = tuple(found[k] for k in dict.fromkeys(spread))
+        if len(chosen) < needed:
+            break
+        out.append(Phrase(_row_of(times), chosen, ", then ".join(a.about for a in chosen)))
+    if len(out) == 1:
+        raise InputError(f"There are not answers enough so {strictness or 'near or far'}.")
+    return out[:_MOST_PHRASES]
+
+
+def _row_of(times: int) -> tuple[int, ...]:
+    """Questions, and which answer stands in the place of every second playing."""
+    row = [0] * times
+    for k in range(1, times, 2):
+        row[k] = 3 if k == 7 else 2 if k % 4 == 3 else 1
+    return tuple(row)

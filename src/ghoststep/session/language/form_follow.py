@@ -3,15 +3,17 @@
 A bar that was changed is changed in its part, and so wherever that part is played; variations of the part follow.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, Stretch, bars_of
+from ghoststep.music.form import Form, Part, Stretch
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.form_words import followed, song, without_keys
+from ghoststep.session.language.form_words import followed, plain, song
 from ghoststep.session.language.variation import changes_between
 
 
@@ -32,10 +34,17 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
     if before.only_here and form.sections:
         return _only_here(form, before, after)
     told: list[str] = []
+    aside: list[Stretch] = []  # where strokes changed that no part has
     for stretch in touched:
-        part = _changed_part(form, form.part(stretch.part), _own(new, stretch, form))
+        pattern = _own(old, new, stretch, form)
+        if pattern is None:
+            aside.append(stretch)
+            continue
+        part = _changed_part(form, form.part(stretch.part), pattern)
         form, more = followed(form.with_part(part), part.name)
         told += more
+    if aside:
+        return _exceptions_too(form, before, after, aside)
     unfit: list[str] = []
     groove = _with_keys_kept(song(form, after.groove, unfit), after.groove)
     told += [f"{words} no longer fits, and is kept" for words in unfit]
@@ -43,28 +52,44 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
     return "; ".join(["", f"in part {names}", *told]), replace(after, form=form, groove=groove)
 
 
+def _exceptions_too(form: Form, before: Document, after: Document, aside: Sequence[Stretch]) -> tuple[str, Document]:
+    """Strokes that stand in a bar as an exception, changed: they are changed where they stand, and the parts stay."""
+    if not form.sections:
+        raise InputError("A stroke that no part has cannot be changed in one.")
+    for stretch in aside:
+        for played in form.passes:
+            reached = (played.last_bar, played.last_bar + 1) if played.cues else ()
+            if any(stretch.first_bar <= bar < stretch.first_bar + stretch.bars for bar in reached):
+                raise InputError(
+                    f"Bar {played.last_bar} has a cue of {played.section.name}: say it anew with 'cue "
+                    f"{played.section.name} by …', or take it away with 'cue {played.section.name} by none'."
+                )
+    return _only_here(before.form or form, before, after)
+
+
 def _only_here(form: Form, before: Document, after: Document) -> tuple[str, Document]:
     """The changed bars as exceptions of their sections: otherwise each time the section is played, and nowhere else."""
     old, new = before.groove.pattern, after.groove.pattern
-    bar, told = 1, []
+    told: list[str] = []
     done: set[tuple[str, int]] = set()
-    for section in form.played:
-        bars = sum(form.part(name).pattern.bars for name in section.row)
-        for at in range(1, bars + 1):
-            was, now = (bars_of(p, bar + at - 1, bar + at - 1) for p in (old, new))
-            if (section.name, at) in done or was.hits == now.hits:
+    for played in form.passes:
+        name = played.section.name
+        for at in range(1, played.bars + 1):
+            bar = played.body_bar + at - 1
+            one = Stretch(name, 1, "", bar, 1)
+            if (name, at) in done or _hits(old, one) == _hits(new, one):
                 continue
-            done.add((section.name, at))
+            done.add((name, at))
+            was, now = (bars_of(p, bar, bar) for p in (old, new))
             changes = changes_between(was, now)
             if not changes.exact:
-                raise InputError(
-                    f"What changed in bar {bar + at - 1} cannot be said as an exception of {section.name}."
-                )
-            here = form.section(section.name)
+                raise InputError(f"What changed in bar {bar} cannot be said as an exception of {name}.")
+            here = form.section(name)
             more = tuple((at, phrase) for phrase in changes.phrases)
             form = form.with_section(replace(here, exceptions=(*here.exceptions, *more)))
-            told.append(f"only in bar {at} of {section.name}")
-        bar += bars
+            told.append(f"only in bar {at} of {name}")
+    if not told:
+        raise InputError("What leads into a section has no exceptions: change it in its part (only-here off).")
     groove = _with_keys_kept(song(form, after.groove), after.groove)
     return "; ".join(["", *told]), replace(after, form=form, groove=groove)
 
@@ -84,11 +109,29 @@ def _hits(pattern: Pattern, stretch: Stretch) -> tuple[Hit, ...]:
     return pattern.hits[inside.start : inside.stop]
 
 
-def _own(pattern: Pattern, stretch: Stretch, form: Form) -> Pattern:
-    """What a playing of a part plays now, as the part's own pattern."""
-    bars = bars_of(pattern, stretch.first_bar, stretch.first_bar + stretch.bars - 1)
+def _own(old: Pattern, new: Pattern, stretch: Stretch, form: Form) -> Pattern | None:
+    """The part with what changed in a playing of it; None where strokes changed that are not the part's own.
+
+    What stands there as an exception of the section stays out of the part.
+    """
+    start = old.frame.start_of(stretch.first_bar)
+    was, now = (Counter(_placed(_hits(p, stretch), start)) for p in (old, new))
     part = form.part(stretch.part).pattern
-    return replace(without_keys(bars), grid=part.grid, passages=part.passages, rules=part.rules)
+    left = Counter(plain(h) for h in part.hits)
+    gone, come = was - now, now - was
+    if gone - left:
+        return None
+    left = left - gone
+    stands = {(h.position_ticks, h.voice, h.grace) for h in left}
+    if any((h.position_ticks, h.voice, h.grace) in stands for h in come):  # it is left out here as an exception
+        return None
+    left = left + come
+    return replace(part, hits=tuple(left.elements()))
+
+
+def _placed(hits: Sequence[Hit], start: int) -> list[Hit]:
+    """Hits counted from the start of their part."""
+    return [replace(plain(h), position_ticks=h.position_ticks - start) for h in hits]
 
 
 def _changed_part(form: Form, part: Part, pattern: Pattern) -> Part:

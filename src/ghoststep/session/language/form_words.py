@@ -4,12 +4,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, bars_of, unrolled
+from ghoststep.music.form import Form, Part
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.unrolled import bars_of, unrolled
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do, verb_named
+
+FILL_IN = "fill-in"  # the verb that reaches over bar lines
 
 
 def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
@@ -58,38 +61,44 @@ def followed(form: Form, name: str) -> tuple[Form, list[str]]:
 
 
 def song(form: Form, head: Groove, unfit: list[str] | None = None) -> Groove:
-    """The form unrolled, with the exceptions of its sections.
+    """The form unrolled, with the cues and the exceptions of its sections.
 
-    An exception that does not fit its bar any more is kept in the form and left out; `unfit` gets words about it.
+    One that does not fit its bar any more is kept in the form and left out; `unfit` gets words about it.
 
     Raises
     ------
     InputError
-        Where an exception names a bar that its section does not have, or says nothing that is known.
+        Where an exception names a bar that its section does not have, or one says nothing that is known.
     """
     groove = unrolled(form, head)
-    bar = 1
-    for section in form.played:
-        bars = sum(form.part(name).pattern.bars for name in section.row)
-        for at, phrase in section.exceptions:
-            if not 1 <= at <= bars:
-                raise InputError(f"The section {section.name} has {bars} bars, and no bar {at} for '{phrase}'.")
+    for played in form.passes:
+        name, bars = played.section.name, played.bars
+        for _, phrase in played.section.cues:  # those that are not played now too
             if verb_named(phrase.split()[0]) is None:
-                raise InputError(f"'{phrase}' says nothing of bar {at} of {section.name}.")
+                raise InputError(f"'{phrase}' says nothing of the last bar of {name}.")
+        told = [(bars, phrase) for phrase in played.cues]
+        for at, phrase in (*told, *played.section.exceptions):
+            if not 1 <= at <= bars:
+                raise InputError(f"The section {name} has {bars} bars, and no bar {at} for '{phrase}'.")
+            if verb_named(phrase.split()[0]) is None:
+                raise InputError(f"'{phrase}' says nothing of bar {at} of {name}.")
             try:
-                groove = _with_bar(groove, bar + at - 1, phrase)
+                groove = _with_bar(groove, played.body_bar + at - 1, phrase)
             except InputError:
                 if unfit is not None:
-                    unfit.append(f"'{phrase}' in bar {at} of {section.name}")
-        bar += bars
+                    unfit.append(f"'{phrase}' in bar {at} of {name}")
     return groove
 
 
 def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
-    """The groove with a phrase done to one bar."""
+    """The groove with a phrase done to one bar; a fill may begin in the bar before, and lands in the next one."""
     pattern = groove.pattern
-    start, end = pattern.frame.start_of(bar), pattern.frame.start_of(bar + 1)
-    changed = changed_by(bars_of(pattern, bar, bar), [phrase])
+    first = last = bar
+    if phrase.split()[0].lower() == FILL_IN:
+        first, last = max(1, bar - 1), min(pattern.bars, bar + 1)
+        phrase += f" in {bar - first + 1}" + (" landing nothing" if last == bar else "")
+    start, end = pattern.frame.start_of(first), pattern.frame.start_of(last + 1)
+    changed = changed_by(bars_of(pattern, first, last), [phrase])
     hits = [replace(h, position_ticks=h.position_ticks + start) for h in changed.hits]
     return groove.changed(pattern=pattern.with_hits(set(pattern.between(start, end)), hits))
 

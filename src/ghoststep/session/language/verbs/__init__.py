@@ -11,7 +11,9 @@ from ghoststep.session.language.verbs import (
     hits,
     judging,
     making,
+    phrasing,
     playing,
+    sections,
     time,
     touching,
     versions,
@@ -19,6 +21,6 @@ from ghoststep.session.language.verbs import (
 
 followed_by(kept_in_form)
 __all__ = [
-    "choosing", "feel", "form_correcting", "forming", "hands", "hits", "judging", "making", "playing", "time",
-    "touching", "versions",
+    "choosing", "feel", "form_correcting", "forming", "hands", "hits", "judging", "making", "phrasing", "playing",
+    "sections", "time", "touching", "versions",
 ]  # fmt: skip

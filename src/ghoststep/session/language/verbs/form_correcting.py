@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, Play, Section, bars_of
+from ghoststep.music.form import Form, Part, Play, Section
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.language.form_words import without_keys
 from ghoststep.session.language.kinds import Amount, Number, Text
 from ghoststep.session.language.stand import Done, Stand
@@ -16,11 +17,9 @@ _BAR = Number("a bar", low=1, high=4096, whole=True, signed=False, name="BAR")
 def _rows(form: Form) -> list[tuple[Section, list[str], int]]:
     """Each section that is played, once: the section, its row, and the first bar where it is played."""
     out: list[tuple[Section, list[str], int]] = []
-    bar = 1
-    for section in form.played:
-        if all(section.name != s.name for s, _, _ in out):
-            out.append((section, list(section.row), bar))
-        bar += sum(form.part(name).pattern.bars for name in section.row)
+    for played in form.passes:
+        if all(played.section.name != s.name for s, _, _ in out):
+            out.append((played.section, list(played.section.row), played.body_bar))
     return out
 
 
@@ -99,13 +98,12 @@ def _begins(stand: Stand, bar: Amount, name: str) -> Done:
     form, name = the_form(stand), name_of(name)
     if any(s.name == name for s in form.sections):
         raise InputError(f"There is a section {name} already: give this one another name.")
-    at = 1
     order, sections, cut = [], list(form.sections), False
-    for section in form.played:
-        row, start = list(section.row), at
-        at += sum(form.part(part).pattern.bars for part in row)
+    for played in form.passes:
+        section, start = played.section, played.body_bar
+        row = list(section.row)
         order.append(section.name)
-        if cut or not start < bar.value < at:
+        if cut or not start < bar.value <= played.last_bar:
             continue
         place, k = start, 0
         while place < bar.value:
@@ -116,7 +114,8 @@ def _begins(stand: Stand, bar: Amount, name: str) -> Done:
         if head != section.name and any(s.name == head for s in sections):
             raise InputError(f"There is a section {head} already: name the sections by hand.")
         order[-1:] = [head, name]
-        first, second = _plain(section, row[:k]), replace(_plain(section, row[k:]), name=name, exceptions=())
+        first = replace(_plain(section, row[:k]), cues=())
+        second = replace(_plain(section, row[k:]), name=name, exceptions=(), before=())
         sections = [s for s in sections if s.name != head or head != section.name]
         sections += [replace(first, name=head), second]
         cut = True

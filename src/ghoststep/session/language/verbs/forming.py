@@ -5,7 +5,8 @@ from dataclasses import replace
 
 from ghoststep.judge.form_found import found_form
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, bars_of
+from ghoststep.music.form import Form, Part
+from ghoststep.music.unrolled import bars_of
 from ghoststep.session.language.answering import STRICTNESS, answers
 from ghoststep.session.language.form_proposed import form_of
 from ghoststep.session.language.form_text import NAME, plays_of, section_of
@@ -31,9 +32,28 @@ def the_form(stand: Stand) -> Form:
 
 
 def done(stand: Stand, words: str, form: Form) -> Done:
-    """The form taken, and the groove that it comes to."""
-    groove = song(form, stand.document.groove)
-    return settled(stand, (words, replace(stand.document, form=form, groove=groove)))
+    """The form taken, and the groove that it comes to; what no longer fits its bar is told."""
+    before, unfit = _unfit(stand), list[str]()
+    groove = song(form, stand.document.groove, unfit)
+    told = [f"{what} no longer fits, and is kept" for what in unfit if what not in before]
+    return settled(stand, ("; ".join([words, *told]), replace(stand.document, form=form, groove=groove)))
+
+
+def _unfit(stand: Stand) -> list[str]:
+    """What does not fit its bar as it is."""
+    out: list[str] = []
+    if stand.document.form is not None:
+        song(stand.document.form, stand.document.groove, out)
+    return out
+
+
+def done_with(stand: Stand, words: str, form: Form, phrase: str) -> Done:
+    """The form taken; an InputError where the phrase that was just said fits nowhere."""
+    unfit: list[str] = []
+    song(form, stand.document.groove, unfit)
+    if said := [u for u in unfit if f"'{phrase}'" in u]:
+        raise InputError(f"It does not fit: {said[0]}.")
+    return done(stand, words, form)
 
 
 def name_of(name: str) -> str:
@@ -136,6 +156,7 @@ def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | N
     own = player_named(feel)[0] if feel else before.feel
     bpm = tempo.value if tempo else before.tempo_bpm
     kept = before.exceptions if before.row == section.row else ()
+    section = replace(before, plays=section.plays, endings=section.endings)
     form = form.with_section(replace(section, tempo_bpm=bpm, feel=own, exceptions=kept))
     if form.order and name not in form.order:
         form = replace(form, order=(*form.order, name))
@@ -162,7 +183,8 @@ def _but(stand: Stand, name: str, bars: tuple[int, ...], phrase: str) -> Done:
     section = form.section(name)
     told = tuple((bar, phrase) for bar in sorted(bars))
     section = replace(section, exceptions=(*section.exceptions, *told))
-    return done(stand, f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}", form.with_section(section))
+    words = f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}"
+    return done_with(stand, words, form.with_section(section), phrase)
 
 
 @verb(

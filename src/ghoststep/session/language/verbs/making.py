@@ -10,6 +10,7 @@ from ghoststep.craft.timelines import SIDES, TIME_LINES, positions, recognised, 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit, Pattern, hit
+from ghoststep.music.spots import parse_spot
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
@@ -40,7 +41,8 @@ def _changed(stand: Stand, words: str, gone: set[int], new: list[Hit]) -> Done:
     Param("path", Text("VOICES"), key="over", default=" ".join(PATH)),
     Param("grid", _GRID, key="grid", default=Amount(16.0)),
     Param("move", OneOf("how the hands move", ("cell", "beat")), key="move", default="beat"),
-    Param("landing", OneOf("landing", ("crash", "nothing")), key="landing", default="crash"),
+    Param("start", Text("SPOT"), key="from", default=""),
+    Param("landing", Text("crash|nothing|SPOT"), key="landing", default="crash"),
     example="fill-in 2 in 4 cell RLLK over snare tom_high tom_low",
 )
 def _fill_in(
@@ -50,6 +52,7 @@ def _fill_in(
     path: str,
     grid: Amount,
     move: str,
+    start: str,
     landing: str,
     bar: Amount | None = None,
 ) -> Done:
@@ -65,13 +68,25 @@ def _fill_in(
         voices.append(name)
     meter = pattern.frame.meter_of(number)
     end = pattern.frame.start_of(number + 1)
-    start = end - min(int(beats.value) * meter.unit_ticks, 2 * meter.bar_ticks)
+    begin = end - min(int(beats.value) * meter.unit_ticks, 2 * meter.bar_ticks)
+    if start:
+        begin = spot_in(pattern, number, start)
+    if landing not in ("crash", "nothing"):
+        following = number % pattern.bars + 1
+        goal = spot_in(pattern, following, landing)
+    else:
+        goal = end % pattern.length_ticks
     letters = cell.upper().replace(" ", "")
     short = letters.endswith("!")  # the last cell without its last stroke
-    fill = Fill(letters.rstrip("!"), tuple(voices), int(grid.value), move, landing == "crash", short)
-    gone, new = filled(pattern, max(start, 0), end, fill)
+    fill = Fill(letters.rstrip("!"), tuple(voices), int(grid.value), move, landing != "nothing", short)
+    gone, new = filled(pattern, max(begin, 0), end, fill, landing=goal)
     words = f"Fill in bar {number}: {fill.cell} over {', '.join(voices)}"
     return _changed(stand, words, gone, new)
+
+
+def spot_in(pattern: Pattern, bar: int, name: str) -> int:
+    """The ticks of a spot of a bar; an InputError where it has none such."""
+    return pattern.frame.start_of(bar) + parse_spot(name, pattern.frame, pattern.grid, bar=bar).tick
 
 
 @verb(

@@ -1,5 +1,7 @@
 """Verbs of versions and names: keep the groove under a name, go back to one, call the groove something."""
 
+from ghoststep.music.errors import InputError
+from ghoststep.session.document.takeover import NOW, Side, Single, side, singles, taken_over
 from ghoststep.session.edits import version_edits as versions
 from ghoststep.session.language.kinds import Text
 from ghoststep.session.language.stand import Done, Stand, settled
@@ -24,3 +26,49 @@ def _drop(stand: Stand, name: str) -> Done:
 @verb("name", "what the groove is called", Param("name", Text()), example="name Fog viaduct")
 def _name(stand: Stand, name: str) -> Done:
     return settled(stand, versions.rename(stand.document, name))
+
+
+def _between(stand: Stand, named: str, into: str) -> tuple[Side, list[Single]]:
+    """The side that changes, and what leads from it to the other; a mine that is not now is an InputError."""
+    mine, theirs = side(stand.document, into), side(stand.document, named)
+    if (into != NOW and not into.startswith(("part ", "section "))) or " of " in into:
+        raise InputError(f"Changes are taken over into what there is now, its parts and sections, not into '{into}'.")
+    found = singles(mine, theirs)
+    if not found:
+        raise InputError(f"Between {mine.name} and {theirs.name} nothing is different.")
+    return mine, found
+
+
+@verb(
+    "differs",
+    "says how a kept version, a part or a section differs, change by change with its number",
+    Param("named", Text("VERSION|part B|section verse")),
+    Param("into", Text("part A|section chorus"), key="from", default=NOW),
+    example="differs part B from part A",
+)
+def _differs(stand: Stand, named: str, into: str) -> Done:
+    _, found = _between(stand, named, into)
+    return "\n".join(f"{k}  {single.words}" for k, single in enumerate(found, 1)), stand
+
+
+@verb(
+    "take-over",
+    "single changes taken over from a kept version, a part or a section, by their numbers, or all",
+    Param("named", Text("VERSION|part B|section verse")),
+    Param("numbers", Text("1 3|all"), key="numbers", default="all"),
+    Param("into", Text("part A|section chorus"), key="into", default=NOW),
+    example="take-over part B numbers 1 into part A",
+)
+def _take_over(stand: Stand, named: str, numbers: str, into: str) -> Done:
+    mine, found = _between(stand, named, into)
+    words = numbers.replace(",", " ").split()
+    if words == ["all"]:
+        chosen = found
+    elif words and all(w.isdecimal() and 1 <= int(w) <= len(found) for w in words):
+        chosen = [found[int(w) - 1] for w in dict.fromkeys(words)]
+    else:
+        raise InputError(f"'{numbers}' names no changes: there are 1 to {len(found)}, as 'differs {named}' tells them.")
+    groove = taken_over(stand.document.groove, mine, chosen)
+    told = "; ".join(single.words for single in chosen[:3]) + (f" and {len(chosen) - 3} more" * (len(chosen) > 3))
+    return settled(stand, (f"From {named}: {told}", stand.document.with_groove(
+        pattern=groove.pattern, feel=groove.feel, tempo=groove.tempo)))  # fmt: skip

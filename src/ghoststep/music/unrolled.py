@@ -1,0 +1,90 @@
+"""A form unrolled to one pattern, and bars of a pattern as a pattern of their own."""
+
+from dataclasses import replace
+
+from ghoststep.music.feel import Feel
+from ghoststep.music.form import Form
+from ghoststep.music.frame import Bars
+from ghoststep.music.groove import Groove
+from ghoststep.music.meter import Meter
+from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.rules import GridPassage
+from ghoststep.music.time import TempoMap
+
+
+def unrolled(form: Form, head: Groove) -> Groove:
+    """The form as one groove: the parts one after another, with the feel, rules and tempo of `head`.
+
+    A section's own tempo holds as long as it is played, and that of `head` after it.
+    """
+    meters: dict[int, Meter] = {}
+    own_meter = {s.name: s.meter for s in form.played}
+    hits: list[Hit] = []
+    passages: list[GridPassage] = []
+    tempi: list[tuple[int, float, float]] = []
+    own_bpm = {s.name: s.tempo_bpm for s in form.played}
+    start = 0
+    for stretch in form.stretches():
+        pattern = form.part(stretch.part).pattern
+        frame = pattern.frame
+        for k in range(stretch.bars):
+            meters[stretch.first_bar + k] = counted(frame.meter_of(k + 1), own_meter[stretch.section])
+        end = start + pattern.length_ticks
+        hits += [replace(h, position_ticks=h.position_ticks + start, key=0) for h in pattern.hits]
+        passages += [
+            replace(p, start_ticks=p.start_ticks + start, end_ticks=min(p.end_ticks, pattern.length_ticks) + start)
+            for p in pattern.passages
+        ]
+        if pattern.grid != head.pattern.grid:
+            passages.append(GridPassage(start, end, pattern.grid))
+        bpm = own_bpm[stretch.section] or head.tempo.main_bpm
+        tempi.append((start, bpm, bpm))
+        start = end
+    bars = Bars.of(meters)
+    pattern = replace(
+        head.pattern, hits=tuple(hits), meter=bars.first, meter_changes=bars.changes, bars=max(form.bars, 1),
+        passages=tuple(passages),
+    )  # fmt: skip
+    tempo = TempoMap.of(tempi) if any(own_bpm.values()) else head.tempo
+    return replace(head, pattern=pattern, tempo=tempo, feels=feels_of(form, head.feel))
+
+
+def feels_of(form: Form, usual: Feel) -> tuple[tuple[int, Feel], ...]:
+    """The bars from which another feel holds, where sections have feels of their own."""
+    if all(s.feel is None for s in form.sections):
+        return ()
+    out: list[tuple[int, Feel]] = []
+    now = usual
+    for played in form.passes:
+        feel = played.section.feel or usual
+        if feel != now:
+            out.append((played.first_bar, feel))
+            now = feel
+    return tuple(out)
+
+
+def felt_by(form: Form | None, groove: Groove) -> Groove:
+    """The groove with the feels that the sections of its form have."""
+    return replace(groove, feels=feels_of(form, groove.feel)) if form is not None else groove
+
+
+def counted(meter: Meter, section: Meter | None) -> Meter:
+    """The meter of a bar in a section: the section's, where the bar is as long."""
+    return section if section is not None and section.bar_ticks == meter.bar_ticks else meter
+
+
+def bars_of(pattern: Pattern, first: int, last: int) -> Pattern:
+    """Some bars of a pattern as a pattern of their own."""
+    frame = pattern.frame
+    start, end = frame.start_of(first), frame.start_of(last + 1)
+    meters = Bars.of({k - first + 1: frame.meter_of(k) for k in range(first, last + 1)})
+    inside = pattern.between(start, end)
+    hits = tuple(replace(pattern.hits[i], position_ticks=pattern.hits[i].position_ticks - start) for i in inside)
+    passages = tuple(
+        replace(p, start_ticks=max(p.start_ticks, start) - start, end_ticks=min(p.end_ticks, end) - start)
+        for p in pattern.passages
+        if p.start_ticks < end and p.end_ticks > start
+    )
+    return replace(
+        pattern, hits=hits, meter=meters.first, meter_changes=meters.changes, bars=last - first + 1, passages=passages
+    )

@@ -1,0 +1,67 @@
+"""The verb of phrases: question and answer over two, four or eight bars."""
+
+from ghoststep.judge.form_found import letter
+from ghoststep.music.errors import InputError
+from ghoststep.music.form import Form
+from ghoststep.session.language.answering import PHRASE_LENGTHS, STRICTNESS, Phrase, phrases
+from ghoststep.session.language.form_words import varied
+from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
+from ghoststep.session.language.rows import put
+from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verbs.forming import done, the_form
+from ghoststep.session.language.verbs.sections import sectioned
+from ghoststep.session.words import count
+
+_LENGTH = OneOf("length", tuple(map(str, PHRASE_LENGTHS)))
+_NTH = Number("a phrase", low=1, high=12, whole=True, signed=False, name="1-12")
+_PLACE = Number("a place in the row", low=1, high=99_999, whole=True, signed=False, name="PLACE")
+
+
+def free_name(form: Form) -> str:
+    """The next letter that no part has."""
+    return next(x for x in map(letter, range(9999)) if all(p.name != x for p in form.parts))
+
+
+@verb(
+    "phrase",
+    "question and answer: a part, its answer, the part, another answer, over 2, 4 or 8 bars; the first or the nth way",
+    Param("length", _LENGTH),
+    Param("name", Text("PART"), key="of"),
+    Param("strictness", OneOf("strictness", tuple(STRICTNESS)), key="by", default=""),
+    Param("number", _NTH, key="choice", default=Amount(1.0)),
+    Param("section", Text("SECTION"), key="in", default=""),
+    Param("at", _PLACE, key="place", default=None),
+    example="phrase 4 of A by near",
+)
+def _phrase(
+    stand: Stand, length: str, name: str, strictness: str, number: Amount, section: str, at: Amount | None = None
+) -> Done:
+    form = sectioned(the_form(stand))
+    part = form.part(name)
+    groove = stand.document.groove.changed(pattern=part.pattern)
+    # The first on offer keeps it a loop: here an answer is asked for.
+    found = phrases(groove, stand.document.judged.terms, int(length), strictness=strictness)[1:]
+    if number.value > len(found):
+        raise InputError(f"There are only {count(len(found), 'phrase')} of {name} so {strictness or 'near or far'}.")
+    place = None if at is None else int(at.value) - 1
+    words, form = with_phrase(form, name, found[int(number.value) - 1], section, place)
+    return done(stand, words, form)
+
+
+def with_phrase(form: Form, name: str, phrase: Phrase, section: str, place: int | None) -> tuple[str, Form]:
+    """Words, and the form with a phrase in the place of a playing of its question (by default of the first)."""
+    if not section:
+        section = next((s.name for s in form.played if name in s.row), form.played[0].name)
+    row = form.section(section).row
+    if place is None:
+        if name not in row:
+            raise InputError(f"{section} does not play {name}.")
+        place = row.index(name)
+    names = [name]
+    for answer in phrase.answers:
+        new = free_name(form)
+        form = form.with_part(varied(form.part(name), new, answer.phrases))
+        names.append(new)
+    parts = [names[k] for k in phrase.row]
+    return f"{' '.join(parts)}: {phrase.about}", form.with_section(put(form, section, place, parts))

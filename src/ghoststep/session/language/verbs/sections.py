@@ -1,0 +1,168 @@
+"""Verbs of sections: what leads into one, by what cue it ends, its meter, and its row of parts."""
+
+from dataclasses import replace
+
+from ghoststep.music.errors import InputError
+from ghoststep.music.form import Form, Play, Section
+from ghoststep.music.meter import Meter
+from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
+from ghoststep.session.language.form_text import plays_of
+from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
+from ghoststep.session.language.rows import inserted, shifted, taken_out
+from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verbs.forming import done, done_with, the_form
+from ghoststep.session.words import count
+
+_NAME = Text("NAME")
+_PLACE = Number("a place in the row", low=1, high=99_999, whole=True, signed=False, name="PLACE")
+_COUNT = Number("a number of bars", low=0, high=MAX_COUNT_IN, whole=True, signed=False, name=f"0-{MAX_COUNT_IN}")
+WHOLE = "all"  # the name of the section that stands for parts one after another
+
+
+def sectioned(form: Form) -> Form:
+    """The form with sections: parts that only come one after another become one, called all."""
+    if form.sections:
+        return form
+    return form.with_section(Section(WHOLE, tuple(Play(p.name) for p in form.parts)))
+
+
+@verb(
+    "lead-in",
+    "parts that are played before a section, such as bars of hits, each time it is come to; none takes them away",
+    Param("told", Text("SECTION = PARTS|none")),
+    example="lead-in chorus = hits x2",
+)
+def _lead_in(stand: Stand, told: str) -> Done:
+    name, equals, rest = (x.strip() for x in told.partition("="))
+    if not equals or not rest:
+        raise InputError("What leads in is said like: lead-in chorus = hits x2.")
+    form = sectioned(the_form(stand))
+    before = () if rest == "none" else plays_of(rest)
+    form = form.with_section(replace(form.section(name), before=before))
+    return done(stand, f"Before {name}: {rest}" if before else f"Nothing leads into {name}", form)
+
+
+@verb(
+    "count-in",
+    "so many bars of clicks before a section; 0 takes them away",
+    Param("bars", _COUNT),
+    Param("name", _NAME, key="before", default=""),
+    example="count-in 2 before verse",
+)
+def _count_in(stand: Stand, bars: Amount, name: str) -> Done:
+    form = sectioned(the_form(stand))
+    section = form.section(name or form.played[0].name)
+    if not bars.value:
+        return done(stand, f"No count-in before {section.name}", form.with_section(replace(section, before=())))
+    meter = section.meter or form.part(section.row[0]).pattern.meter
+    form, part = with_count_in(form, meter)
+    form = form.with_section(replace(section, before=(Play(part, int(bars.value)),)))
+    return done(stand, f"{count(int(bars.value), 'bar')} counted in before {section.name}", form)
+
+
+@verb(
+    "cue",
+    "an accent or a fill in a section's last bar that says what comes next, whichever section or one that is named",
+    Param("name", _NAME),
+    Param("to", Text("SECTION"), key="to", default=""),
+    Param("phrase", Text("PHRASE|none"), key="by"),
+    example="cue verse to chorus by fill-in 2 cell RLLK",
+)
+def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
+    form = sectioned(the_form(stand))
+    section = form.section(name)
+    if to:
+        form.section(to)
+    others = tuple(c for c in section.cues if c[0] != to)
+    if phrase == "none":
+        return done(stand, f"No cue in {name}", form.with_section(replace(section, cues=others)))
+    form = form.with_section(replace(section, cues=(*others, (to, phrase))))
+    return done_with(stand, f"{name} ends, before {to or 'what is next'}, with {phrase}", form, phrase)
+
+
+@verb(
+    "section-meter",
+    "the bars of a section are counted in another meter of the same length",
+    Param("meter", TheMeter()),
+    Param("name", _NAME, key="in"),
+    example="section-meter 2/2 in verse",
+)
+def _section_meter(stand: Stand, meter: Meter, name: str) -> Done:
+    form = sectioned(the_form(stand))
+    section = form.section(name)
+    new = replace(section, meter=meter)
+    parts = [form.part(part).pattern for part in section.row]
+    if all(p.frame.meter_of(k).bar_ticks != meter.bar_ticks for p in parts for k in range(1, p.bars + 1)):
+        raise InputError(f"No bar of {name} is as long as one of {meter}: change the meter of its parts in Place.")
+    return done(stand, f"{name} is counted in {meter}", form.with_section(new))
+
+
+@verb(
+    "put-in",
+    "a part is put into a section, before the nth of its row or at its end",
+    Param("part", _NAME),
+    Param("name", _NAME, key="into"),
+    Param("at", _PLACE, key="place", default=None),
+    example="put-in B into verse place 3",
+)
+def _insert(stand: Stand, part: str, name: str, at: Amount | None = None) -> Done:
+    form = sectioned(the_form(stand))
+    length = len(form.section(name).row)
+    place = length if at is None else int(at.value) - 1
+    if place > length:
+        raise InputError(f"The section {name} plays {length} parts: there is no place {place + 1}.")
+    return done(stand, f"{part} into {name}", form.with_section(inserted(form, name, place, part)))
+
+
+@verb(
+    "take-out",
+    "the nth of a section's row is taken out",
+    Param("at", _PLACE),
+    Param("name", _NAME, key="of"),
+    example="take-out 3 of verse",
+)
+def _take_out(stand: Stand, at: Amount, name: str) -> Done:
+    form = sectioned(the_form(stand))
+    section = form.section(name)
+    new = taken_out(form, name, int(at.value) - 1)
+    return done(stand, f"{section.row[int(at.value) - 1]} out of {name}", form.with_section(new))
+
+
+@verb(
+    "reorder",
+    "the nth of a section's row goes to another place in it",
+    Param("at", _PLACE),
+    Param("to", _PLACE, key="to"),
+    Param("name", _NAME, key="of"),
+    example="reorder 3 to 1 of verse",
+)
+def _reorder(stand: Stand, at: Amount, to: Amount, name: str) -> Done:
+    form = sectioned(the_form(stand))
+    new = shifted(form, name, int(at.value) - 1, int(to.value) - 1)
+    return done(stand, f"{name}: {' '.join(new.row)}", form.with_section(new))
+
+
+@verb(
+    "song-order",
+    "the nth section of the form once more, out, earlier or later",
+    Param("at", _PLACE),
+    Param("change", OneOf("change", ("again", "out", "earlier", "later"))),
+    example="song-order 2 again",
+)
+def _song_order(stand: Stand, at: Amount, change: str) -> Done:
+    form = sectioned(the_form(stand))
+    names = [s.name for s in form.played]
+    k = int(at.value) - 1
+    if k >= len(names):
+        raise InputError(f"The form has {count(len(names), 'section')}: there is no place {k + 1}.")
+    if change == "again":
+        names.insert(k, names[k])
+    elif change == "out":
+        if len(names) == 1:
+            raise InputError("A form plays at least one section.")
+        del names[k]
+    else:
+        to = min(max(k + (-1 if change == "earlier" else 1), 0), len(names) - 1)
+        names.insert(to, names.pop(k))
+    return done(stand, f"Form: {' '.join(names)}", replace(form, order=tuple(names)))
