@@ -5,9 +5,10 @@ from pathlib import Path
 
 import mido
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog
 
 from ghoststep.desk.app.window import Window
 from ghoststep.desk.dialogs.exports import export_midi
@@ -71,23 +72,133 @@ def test_parts_are_repeated_moved_and_left_out(window: Window, place: FormPlace)
     window.run("edit.undo")
     window.run("edit.undo")
     assert row(window) == list("ABABAB")
-    place.map.choose(5)
+    place.map.choose(4)  # in the body of endings
     key(window, Qt.Key.Key_D)
-    assert row(window) == list("ABABAB") and "has endings" in window.message
+    assert row(window) == list("ABABAAB")
 
 
 def test_an_answer_is_heard_and_taken_as_a_new_part(window: Window, place: FormPlace, until: Until) -> None:
     place.map.choose(2)
     key(window, Qt.Key.Key_A)
-    until(lambda: bool(place._answers))
-    assert place.panel.answers.count() >= 5
+    until(lambda: bool(place._offers))
+    assert place.panel.offers.list.count() >= 5
     key(window, Qt.Key.Key_Down)
-    assert place.panel.answers.currentRow() == 1
+    assert place.panel.offers.list.currentRow() == 1
     key(window, Qt.Key.Key_Return)
     assert row(window)[:4] == list("ABCB") and window.studio.document.form.part("C").base == "A"
-    assert not place._answers and place.map.cell.part == "C"
+    assert not place._offers and place.map.cell.part == "C"
     key(window, Qt.Key.Key_U)
     assert window.studio.document.form.part("C").base == ""
+
+
+def offered(place: FormPlace, until: Until, kind: str) -> list[str]:
+    until(lambda: bool(place._offers) and place.panel.offers.kind == kind and not place.studio.tasks.running)
+    return [place.panel.offers.list.item(k).text() for k in range(place.panel.offers.list.count())]
+
+
+def test_phrases_of_four_bars_are_heard_with_their_strictness_and_may_stay_a_loop(
+    window: Window, place: FormPlace, until: Until
+) -> None:
+    place.map.choose(2)
+    key(window, Qt.Key.Key_A)
+    offered(place, until, "answers")
+    asked = place.panel.offers
+    asked.length.setCurrentIndex(2)
+    asked.strictness.setCurrentIndex(1)
+    asked.length.activated.emit(2)
+    until(lambda: asked.list.count() > 0 and asked.list.item(0).text().startswith("Keep it a loop"))
+    assert place._offers[0].groove.pattern.bars == 4 and not place._offers[0].phrases
+    key(window, Qt.Key.Key_Return)
+    assert row(window) == list("ABABAB")
+    key(window, Qt.Key.Key_A)
+    until(lambda: bool(place._offers))
+    key(window, Qt.Key.Key_Down)
+    key(window, Qt.Key.Key_Return)
+    assert row(window) == list("ABACADBAB") and place.map.cell.part == "A"
+    window.run("edit.undo")
+    assert row(window) == list("ABABAB")
+
+
+def test_fills_are_offered_and_kept_in_their_bar_or_as_a_cue(window: Window, place: FormPlace, until: Until) -> None:
+    place.map.choose(3)
+    key(window, Qt.Key.Key_F, Qt.KeyboardModifier.ShiftModifier)
+    assert len(offered(place, until, "fills")) >= 4
+    key(window, Qt.Key.Key_Down)
+    key(window, Qt.Key.Key_Return)
+    ((at, phrase),) = window.studio.document.form.section("verse").exceptions
+    assert at == 4 and phrase.startswith("fill-in 2 cell ") and place.map.road.cells[3].other
+    assert f"Bar 4 of it: {phrase}" in place.panel._section_told.text()
+    window.run("edit.undo")
+    key(window, Qt.Key.Key_F, Qt.KeyboardModifier.ShiftModifier)
+    offered(place, until, "fills")
+    place.panel.offers.where.setCurrentIndex(1)
+    place.panel.offers.where.activated.emit(1)
+    until(lambda: bool(place._offers) and place._offers[0].phrases[0].startswith("cue "))
+    key(window, Qt.Key.Key_Return)
+    assert window.studio.document.form.section("verse").cues[0][0] == ""
+    place.map.choose(1)
+    window.run("form.fills")
+    until(lambda: "last bar of a section" in window.message)
+    key(window, Qt.Key.Key_Escape)
+    assert place.panel.offers.isHidden() and not place.panel.section.isHidden()
+
+
+def test_sections_are_repeated_moved_left_out_and_led_into(window: Window, place: FormPlace) -> None:
+    alt, shift = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
+    key(window, Qt.Key.Key_D, shift)
+    assert window.studio.document.form.order == ("verse", "verse", "end")
+    place.map.choose_section(2)
+    key(window, Qt.Key.Key_Up, alt)
+    assert window.studio.document.form.order == ("verse", "end", "verse") and place.map.cell.section == 1
+    key(window, Qt.Key.Key_C)
+    assert row(window)[4:6] == ["count", "A"] and place.map.cell.nth == 0
+    assert place.panel._lead.currentText() == "1 bar counted in"
+    place.map.choose(place.map.chosen - 1)  # what leads in is no part of the row
+    key(window, Qt.Key.Key_D)
+    assert "Before it" in window.message and row(window).count("count") == 1
+    place.panel.lead_wanted.emit("B")
+    assert row(window)[4:6] == ["B", "A"] and place.panel._lead.currentText() == "part B"
+    key(window, Qt.Key.Key_Delete, shift)
+    assert window.studio.document.form.order == ("verse", "verse")
+
+
+def test_parts_are_copied_put_in_and_dragged(window: Window, place: FormPlace, monkeypatch: pytest.MonkeyPatch) -> None:
+    ctrl = Qt.KeyboardModifier.ControlModifier
+    key(window, Qt.Key.Key_V, ctrl)
+    assert "Nothing is copied" in window.message
+    key(window, Qt.Key.Key_C, ctrl)
+    place.map.choose(1)
+    key(window, Qt.Key.Key_V, ctrl)
+    assert row(window)[:5] == list("ABAAB") and place.map.chosen == 2
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("B", True))
+    key(window, Qt.Key.Key_I)
+    assert row(window)[:6] == list("ABABAB")
+    drag(place, 1, 0, behind=False)
+    assert row(window)[:6] == list("BAABAB") and place.map.chosen == 0
+    drag(place, 0, 2, behind=True, held=ctrl)
+    assert row(window)[:7] == list("BAABBAB")
+    before = row(window)
+    drag(place, 0, 0, behind=True)
+    assert row(window) == before  # where it was
+
+
+def drag(
+    place: FormPlace, cell: int, beside: int, *, behind: bool,
+    held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+) -> None:  # fmt: skip
+    one, other = place.map.road.cells[cell], place.map.road.cells[beside]
+    view = place.map.viewport()
+    start = QPoint(round(one.x + 20), round(one.y + 30))
+    end = QPoint(round(other.x + (other.w - 6 if behind else 6)), round(other.y + 30))
+    left = Qt.MouseButton.LeftButton
+    QTest.mousePress(view, left, held, start)
+    for at in (start + (end - start) / 2, end):
+        QTest.mouseMove(view, at)
+        event = QMouseEvent(
+            QEvent.Type.MouseMove, QPointF(at), QPointF(view.mapToGlobal(at)), Qt.MouseButton.NoButton, left, held
+        )
+        QApplication.sendEvent(view, event)
+    QTest.mouseRelease(view, left, held, end)
 
 
 def test_the_part_opens_in_place_and_an_edit_there_goes_to_all_its_bars(window: Window, place: FormPlace) -> None:
@@ -115,6 +226,7 @@ def test_from_an_empty_form_to_a_piece_of_32_bars(
     for name in ("form.open", "form.again", "form.answers", "form.free", "form.loop"):
         window.run(name)
     key(window, Qt.Key.Key_L, Qt.KeyboardModifier.ShiftModifier)
+    until(lambda: window.studio.document.form is not None)
     assert row(window) == list("ABAB")
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("", False))
     for phrase in ("section verse = A B A B", "section chorus = A A B x2", "form verse verse chorus verse chorus x4"):

@@ -14,6 +14,7 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import MAX_BARS, Pattern
 
 MAX_PARTS, MAX_TIMES = 999, 999
+WHOLE = "all"  # the section that stands for parts one after another
 
 
 @dataclass(frozen=True)
@@ -168,6 +169,10 @@ class Form:
             at = self._known[at.base]
             seen.append(at.name)
 
+    def has(self, name: str) -> bool:
+        """Whether there is a part of that name."""
+        return name in self._known
+
     def part(self, name: str) -> Part:
         """The part of that name; InputError names those there are."""
         if name not in self._known:
@@ -189,7 +194,7 @@ class Form:
             return tuple(self.section(name) for name in self.order)
         if self.sections:
             return self.sections
-        return (Section("all", tuple(Play(p.name) for p in self.parts)),)
+        return (Section(WHOLE, tuple(Play(p.name) for p in self.parts)),)
 
     @cached_property
     def passes(self) -> tuple[Pass, ...]:
@@ -223,6 +228,12 @@ class Form:
                 bars = self._known[part].pattern.bars
                 yield Stretch(name, times[name], part, bar, bars)
                 bar += bars
+
+    def sectioned(self) -> "Form":
+        """The form with sections: parts that only come one after another become one, called all."""
+        if self.sections:
+            return self
+        return self.with_section(Section(WHOLE, tuple(Play(p.name) for p in self.parts)))
 
     def with_part(self, part: Part) -> "Form":
         """The same with a part put in the place of that of its name, or added."""

@@ -1,10 +1,11 @@
 """What is meant: hits on exact positions in a meter."""
 
-from bisect import bisect_left, insort
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Set
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 from itertools import pairwise
+from operator import attrgetter
 from typing import Any
 
 from ghoststep.music.errors import InputError
@@ -74,6 +75,19 @@ class Hit:
         if not 0 <= self.length_ticks <= MAX_LENGTH_TICKS:
             raise InputError("A hit lasts from nothing (it rings) to 64 whole notes.")
 
+    def moved(self, position_ticks: int, *, key: int | None = None) -> "Hit":
+        """The same hit at another position, under another name where one is given; made without checking it anew,
+        since forms of thousands of hits are laid out by it."""
+        if not 0 <= position_ticks <= MAX_TICKS:
+            raise InputError(f"A hit at {position_ticks} ticks lies outside what a pattern can hold.")
+        out = object.__new__(Hit)
+        for read, write in _SLOTS:
+            write(out, read(self))
+        _PLACE(out, position_ticks)
+        if key is not None:
+            _KEY(out, key)
+        return out
+
     @property
     def limb_letter(self) -> str:
         """The limb set for the hit, else the usual one of its voice."""
@@ -86,6 +100,11 @@ class Hit:
         return (at, lane, self.offset_ms, not self.grace, self.velocity, self.role, self.stroke)
 
 
+# How the fields of a hit are read and written past its checks, for copies of hits that passed them.
+_SLOTS = tuple((getattr(Hit, f.name).__get__, getattr(Hit, f.name).__set__) for f in fields(Hit))
+_PLACE, _KEY = (write for f, (_, write) in zip(fields(Hit), _SLOTS, strict=True) if f.name in ("position_ticks", "key"))
+
+
 def hit(position_ticks: int, voice_name: str, velocity: int, **rest: object) -> Hit:
     """A hit whose role is read off its velocity unless given."""
     role = rest.pop("role", None) or role_of(velocity)
@@ -95,6 +114,18 @@ def hit(position_ticks: int, voice_name: str, velocity: int, **rest: object) -> 
 def copy_of(h: Hit, **changes: object) -> Hit:
     """A hit like another one, but one of its own: it was not heard, and gets a name of its own."""
     return replace(h, origin=None, key=0, **changes)  # type: ignore[arg-type]
+
+
+_position = attrgetter("position_ticks")
+
+
+def _put_in_order(hits: list[Hit], h: Hit) -> None:
+    """A hit put where it belongs: found by its position, and among those on it by the whole order."""
+    at = bisect_left(hits, h.position_ticks, key=_position)
+    end = bisect_right(hits, h.position_ticks, lo=at, key=_position)
+    if at < end:
+        at = bisect_right(hits, h.sort_key, lo=at, hi=end, key=lambda x: x.sort_key)
+    hits.insert(at, h)
 
 
 @dataclass(frozen=True)
@@ -149,16 +180,16 @@ class Pattern:
         """
         kept = [h for i, h in enumerate(self.hits) if i not in gone] if gone else list(self.hits)
         added = list(new)
-        if len(added) > 64:
+        if 8 * len(added) > len(kept):
             kept += added
             kept.sort(key=lambda h: h.sort_key)
         else:
             for h in added:
-                insort(kept, h, key=lambda x: x.sort_key)
-        return self._holding(tuple(kept))
+                _put_in_order(kept, h)
+        return self.in_order(tuple(kept))
 
-    def _holding(self, ordered: tuple[Hit, ...]) -> "Pattern":
-        """A copy with other hits, which are in order already."""
+    def in_order(self, ordered: tuple[Hit, ...]) -> "Pattern":
+        """A copy with other hits, which are in the order of the pattern already."""
         out = object.__new__(Pattern)
         for f in fields(Pattern):
             object.__setattr__(out, f.name, getattr(self, f.name))
@@ -179,14 +210,14 @@ class Pattern:
     def without_hits(self) -> "Pattern":
         return replace(self, hits=())
 
-    @property
+    @cached_property
     def length_ticks(self) -> int:
         return self.frame.start_of(self.bars + 1)
 
     def between(self, start_ticks: float, end_ticks: float) -> range:
         """Indices of the hits from a position up to (without) another, found by halving."""
-        low = bisect_left(self.hits, start_ticks, key=lambda h: h.position_ticks)
-        return range(low, bisect_left(self.hits, end_ticks, lo=low, key=lambda h: h.position_ticks))
+        low = bisect_left(self.hits, start_ticks, key=_position)
+        return range(low, bisect_left(self.hits, end_ticks, lo=low, key=_position))
 
     def indices_of(self, hits: Iterable[Hit]) -> set[int]:
         """Where in the row these hits stand, by their keys; what has no key, or is not here, is passed over.

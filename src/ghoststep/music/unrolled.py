@@ -12,10 +12,11 @@ from ghoststep.music.rules import GridPassage
 from ghoststep.music.time import TempoMap
 
 
-def unrolled(form: Form, head: Groove) -> Groove:
+def unrolled(form: Form, head: Groove, laid: tuple[Hit, ...] | None = None) -> Groove:
     """The form as one groove: the parts one after another, with the feel, rules and tempo of `head`.
 
-    A section's own tempo holds as long as it is played, and that of `head` after it.
+    A section's own tempo holds as long as it is played, and that of `head` after it. `laid` are the hits, in order,
+    where somebody has them already.
     """
     meters: dict[int, Meter] = {}
     own_meter = {s.name: s.meter for s in form.played}
@@ -30,7 +31,8 @@ def unrolled(form: Form, head: Groove) -> Groove:
         for k in range(stretch.bars):
             meters[stretch.first_bar + k] = counted(frame.meter_of(k + 1), own_meter[stretch.section])
         end = start + pattern.length_ticks
-        hits += [replace(h, position_ticks=h.position_ticks + start, key=0) for h in pattern.hits]
+        if laid is None:
+            hits += [h.moved(h.position_ticks + start, key=0) for h in pattern.hits]
         passages += [
             replace(p, start_ticks=p.start_ticks + start, end_ticks=min(p.end_ticks, pattern.length_ticks) + start)
             for p in pattern.passages
@@ -42,9 +44,10 @@ def unrolled(form: Form, head: Groove) -> Groove:
         start = end
     bars = Bars.of(meters)
     pattern = replace(
-        head.pattern, hits=tuple(hits), meter=bars.first, meter_changes=bars.changes, bars=max(form.bars, 1),
+        head.pattern, hits=(), meter=bars.first, meter_changes=bars.changes, bars=max(form.bars, 1),
         passages=tuple(passages),
     )  # fmt: skip
+    pattern = pattern.in_order(tuple(hits) if laid is None else laid)
     tempo = TempoMap.of(tempi) if any(own_bpm.values()) else head.tempo
     return replace(head, pattern=pattern, tempo=tempo, feels=feels_of(form, head.feel))
 
@@ -79,7 +82,7 @@ def bars_of(pattern: Pattern, first: int, last: int) -> Pattern:
     start, end = frame.start_of(first), frame.start_of(last + 1)
     meters = Bars.of({k - first + 1: frame.meter_of(k) for k in range(first, last + 1)})
     inside = pattern.between(start, end)
-    hits = tuple(replace(pattern.hits[i], position_ticks=pattern.hits[i].position_ticks - start) for i in inside)
+    hits = tuple(pattern.hits[i].moved(pattern.hits[i].position_ticks - start) for i in inside)
     passages = tuple(
         replace(p, start_ticks=max(p.start_ticks, start) - start, end_ticks=min(p.end_ticks, end) - start)
         for p in pattern.passages

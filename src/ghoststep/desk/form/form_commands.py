@@ -29,6 +29,16 @@ _row("form.again", "The part once more", "D", group="order")(lambda d: _place(d)
 _row("form.out", "Leave the part out here", "Delete", "Backspace", group="order")(lambda d: _place(d).leave_out())
 _row("form.earlier", "The part earlier", "Alt+Left", group="order")(lambda d: _place(d).shift(-1))
 _row("form.later", "The part later", "Alt+Right", group="order")(lambda d: _place(d).shift(1))
+_row("form.copy", "Copy the part", "Ctrl+C", group="order")(lambda d: _place(d).copy())
+_row("form.paste", "Put the copied part in behind", "Ctrl+V", group="order")(lambda d: _place(d).paste())
+_row("form.insert", "Put a part in …", "I", group="order")(lambda d: _place(d).insert())
+_row("form.section_again", "The section once more", "Shift+D", group="sections")(lambda d: _place(d).section_again())
+_row("form.section_out", "Leave the section out here", "Shift+Delete", group="sections")(
+    lambda d: _place(d).section_out()
+)
+_row("form.section_earlier", "The section earlier", "Alt+Up", group="sections")(lambda d: _place(d).section_moved(-1))
+_row("form.section_later", "The section later", "Alt+Down", group="sections")(lambda d: _place(d).section_moved(1))
+_row("form.count_in", "Count in before the section, or not", "C", group="sections")(lambda d: _place(d).count_in())
 _row("form.free", "Set the part free of its base", "U", group="part")(lambda d: _place(d).free())
 _row("form.same", "The same as the part before it", "S", group="find")(lambda d: _place(d).same())
 _row("form.not_same", "Not the same: a part of its own", "X", group="find")(lambda d: _place(d).not_same())
@@ -36,7 +46,10 @@ _row("form.begins", "A section begins here …", "N", group="find")(lambda d: _p
 _row("form.only_here", "Edits change only their bar, or the part", "Shift+O", group="part")(
     lambda d: d.studio.call("only-here", switch="toggle")
 )
-_row("form.answers", "Answers to the part", "A", group="answers")(lambda d: _place(d).propose_answers())
-_row("form.take", "Take the answer that is heard, or open the part", "Return", "Enter", group="answers")(
-    lambda d: _place(d).take_answer()
+_row("form.answers", "Answers to the part, or a phrase of 2 to 8 bars", "A", group="answers")(
+    lambda d: _place(d).propose_answers()
+)
+_row("form.fills", "Fills at the end of the part", "Shift+F", group="answers")(lambda d: _place(d).propose_fills())
+_row("form.take", "Take what is heard, or open the part", "Return", "Enter", group="answers")(
+    lambda d: _place(d).take_offer()
 )

@@ -1,22 +1,22 @@
-"""Form: the road map of the piece, and beside it the part that is chosen."""
-
-from collections.abc import Callable
-from dataclasses import replace
+"""Form: the road map of the piece, and beside it the playing that is chosen."""
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout
 
+from ghoststep.desk.form.offers import At, Offer, answer_offers, fill_choices
 from ghoststep.desk.form.part_panel import PartPanel
 from ghoststep.desk.form.road import Cell
 from ghoststep.desk.form.road_map import RoadMap
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
-from ghoststep.judge.form_found import letter
+from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
-from ghoststep.session.language.answering import Answer, answers
 from ghoststep.session.language.kinds import Amount
+from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.verb import do
+from ghoststep.session.language.verbs.phrasing import free_name
 
 
 class FormPlace(PlaceWidget):
@@ -25,29 +25,35 @@ class FormPlace(PlaceWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.map, self.panel = RoadMap(), PartPanel()
-        self._answers: list[Answer] = []
+        self._offers: list[Offer] = []
+        self._copied = ""  # the part that Ctrl+C took
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.map, 1)
         layout.addWidget(self.panel)
-        self.map.chosen_changed.connect(self._show_part)
+        self.map.chosen_changed.connect(self._show_cell)
         self.map.opened.connect(self.open)
+        self.map.dropped.connect(self._dropped)
         self.panel.wanted.connect(self.desk.run)
-        self.panel.looked_at.connect(self._hear_answer)
+        self.panel.lead_wanted.connect(self.lead_in)
+        self.panel.offers.looked_at.connect(self._hear)
+        self.panel.offers.asked_anew.connect(lambda: self._propose(self.panel.offers.kind))
+        self.panel.offers.taken.connect(self.take_offer)
 
     # -- showing ------------------------------------------------------------------------------------------------
 
     def show_document(self) -> None:
-        self._leave_answers()
+        self._leave_offers()
         document = self.studio.document
         self.map.show_form(document.form, document.groove)
 
-    def _show_part(self) -> None:
-        cell = self.map.cell
-        self.panel.show_part(self.map.form, cell.part if cell else "")
+    def _show_cell(self) -> None:
+        self.panel.show_cell(self.map.form, self.map.cell)
 
     def set_playhead(self, ticks: float | None) -> None:
+        if self._offers:  # what plays is something else
+            ticks = None
         frame = self.studio.groove.pattern.frame
         self.map.set_playhead(None if ticks is None else frame.spot_at(int(ticks)).bar)
 
@@ -55,11 +61,11 @@ class FormPlace(PlaceWidget):
         self.map.setFocus()
 
     def look_changed(self) -> None:
-        self.map.viewport().update()
+        self.map.look_changed()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self._answers:
-            self._leave_answers()
+        if event.key() == Qt.Key.Key_Escape and self._offers:
+            self._leave_offers()
             self.map.setFocus()
         else:
             super().keyPressEvent(event)
@@ -96,47 +102,155 @@ class FormPlace(PlaceWidget):
         self.studio.choice.set_range((frame.start_of(first), frame.start_of(first + bars)))
         self.studio.play()
 
+    # -- the row of the section ---------------------------------------------------------------------------------
+
     def again(self) -> None:
         """The chosen part once more behind itself."""
-        self._rewrite(lambda row, at: [*row[: at + 1], row[at], *row[at + 1 :]], 1)
+        here = self._in_row()
+        if here is not None:
+            self._put_in(here, here[1].part, here[1].nth + 1)
 
     def leave_out(self) -> None:
         """The chosen playing taken out of its section."""
-        self._rewrite(lambda row, at: [*row[:at], *row[at + 1 :]], 0)
+        here = self._in_row()
+        if here is not None:
+            self._then(f"take-out {here[1].nth + 1} of {self._section(here)}", 0)
 
     def shift(self, by: int) -> None:
         """The chosen playing earlier or later in its section."""
+        here = self._in_row()
+        if here is None:
+            return
+        to = here[1].nth + by
+        if 0 <= to < len(here[0].passes[here[1].section].section.row):
+            self._then(f"reorder {here[1].nth + 1} to {to + 1} of {self._section(here)}", by)
 
-        def moved(row: list[str], at: int) -> list[str]:
-            to = min(max(at + by, 0), len(row) - 1)
-            out = [*row[:at], *row[at + 1 :]]
-            out.insert(to, row[at])
-            return out
+    def copy(self) -> None:
+        """Remember the chosen part, to be put in elsewhere."""
+        here = self._here()
+        if here is not None:
+            self._copied = here[1].part
+            self.studio.said.emit(
+                f"Part {self._copied} copied: Ctrl+V puts it in behind the part that is chosen.", False
+            )
 
-        self._rewrite(moved, by)
+    def paste(self) -> None:
+        """The part that was copied, behind the chosen one."""
+        here = self._in_row()
+        if here is None:
+            return
+        if not self._copied or not here[0].has(self._copied):
+            self.studio.said.emit("Nothing is copied yet: Ctrl+C copies the part that is chosen.", True)
+            return
+        self._put_in(here, self._copied, here[1].nth + 1)
 
-    def _rewrite(self, change: Callable[[list[str], int], list[str]], then: int) -> None:
+    def insert(self) -> None:
+        """A part that is named, behind the chosen one."""
+        here = self._in_row()
+        if here is None:
+            return
+        names = ", ".join(p.name for p in here[0].parts)
+        name = self.desk.ask("Put a part in", f"Which part ({names})", here[1].part)
+        if name:
+            self._put_in(here, name.strip(), here[1].nth + 1)
+
+    def _put_in(self, here: tuple[Form, Cell], part: str, nth: int) -> None:
+        self._then(f"put-in {part} into {self._section(here)} place {nth + 1}", 1)
+
+    def _dropped(self, cell: int, beside: int, behind: bool, copied: bool) -> None:
+        """A cell was dragged beside another one: it goes there, or a copy of it."""
+        form, source, goal = self.studio.document.form, self.map.road.cells[cell], self.map.road.cells[beside]
+        nth = goal.nth + behind
+        if form is None or source.nth < 0 or nth < 0:
+            self._lead_is_chosen_beside()
+            return
+        names = [s.name for s in form.sectioned().played]
+        mine, theirs = names[source.section], names[goal.section]
+        if copied or mine != theirs:
+            phrases = [f"put-in {source.part} into {theirs} place {nth + 1}"]
+            phrases += [] if copied else [f"take-out {source.nth + 1} of {mine}"]
+        elif nth in (source.nth, source.nth + 1):
+            return
+        else:
+            nth -= nth > source.nth
+            phrases = [f"reorder {source.nth + 1} to {nth + 1} of {mine}"]
+        if self._do(phrases):
+            self.map.choose_playing(goal.section, nth)
+
+    def section_again(self) -> None:
+        """The section once more behind itself."""
+        self._order("again")
+
+    def section_out(self) -> None:
+        """This playing of the section taken out of the form."""
+        self._order("out")
+
+    def section_moved(self, by: int) -> None:
+        """This playing of the section earlier or later in the form."""
+        self._order("earlier" if by < 0 else "later")
+
+    def _order(self, change: str) -> None:
+        here = self._here()
+        if here is not None:
+            number = here[1].section
+            if self.studio.say(f"song-order {number + 1} {change}"):
+                to = number + {"earlier": -1, "later": 1, "again": 1}.get(change, 0)
+                self.map.choose_section(to)
+
+    def lead_in(self, told: str) -> None:
+        """What leads into the section: a part, "count-in 2", or nothing."""
         here = self._here()
         if here is None:
             return
-        form, cell = here
-        section = form.played[cell.section]
-        if section.endings:
-            self.studio.said.emit(
-                f"{section.name} has endings: say its order with Ctrl+K, section {section.name} = …", True
-            )
-            return
-        row = change(list(section.row), cell.index)
-        if not row:
-            self.studio.said.emit("A section plays at least one part.", True)
-            return
-        name = section.name
-        if all(s.name != name for s in form.sections):  # the parts one after another: they become a section
-            self.studio.said.emit("Say the sections first with Ctrl+K, as: section verse = A B x2.", True)
-            return
-        chosen = self.map.chosen + then
-        if self.studio.say(f"section {name} = {' '.join(row)}"):
-            self.map.choose(chosen)
+        name, chosen = self._section(here), self.map.cell
+        if told.startswith("count-in"):
+            done = self.studio.say(f"{told} before {name}")
+        else:
+            done = self.studio.say(f"lead-in {name} = {told or 'none'}")
+        if done and chosen is not None:
+            self.map.choose_playing(chosen.section, max(chosen.nth, 0))
+        self.map.setFocus()
+
+    def count_in(self) -> None:
+        """One bar counted in before the section, or none any more."""
+        here = self._here()
+        if here is not None:
+            counted = any(p.part.startswith("count") for p in here[0].passes[here[1].section].section.before)
+            self.lead_in("count-in 0" if counted else "count-in 1")
+
+    def _section(self, here: tuple[Form, Cell]) -> str:
+        return here[0].sectioned().played[here[1].section].name
+
+    def _in_row(self) -> tuple[Form, Cell] | None:
+        """The chosen playing where it stands in the row of its section."""
+        here = self._here()
+        if here is not None and here[1].nth < 0:
+            self._lead_is_chosen_beside()
+            return None
+        return here
+
+    def _lead_is_chosen_beside(self) -> None:
+        self.studio.said.emit("What leads into a section is chosen beside it, under 'Before it'.", True)
+
+    def _then(self, phrase: str, by: int) -> None:
+        """Do a phrase and choose what stands so many cells further on."""
+        chosen = self.map.chosen
+        if self.studio.say(phrase):
+            self.map.choose(chosen + by)
+
+    def _do(self, phrases: list[str]) -> bool:
+        """Do phrases as one step; trouble in one is said and none is done."""
+        stand, words = self.studio.stand(), []
+        try:
+            for phrase in phrases:
+                said, stand = do(stand, phrase)
+                words.append(said)
+        except InputError as error:
+            self.studio.said.emit(str(error), True)
+            return False
+        return self.studio.take("; ".join(words), stand)
+
+    # -- what was found, corrected -----------------------------------------------------------------------------
 
     def free(self) -> None:
         """The chosen part set free of its base."""
@@ -145,8 +259,19 @@ class FormPlace(PlaceWidget):
             self.studio.call("free", name=here[1].part)
 
     def letters(self) -> None:
-        """The form found in the groove."""
-        self.studio.call("letters")
+        """The form found in the groove, off the GUI thread."""
+        studio, before = self.studio, self.studio.document
+
+        def work(_progress: Progress) -> tuple[str, Stand]:
+            return do(Stand(before), "letters")
+
+        def done(found: tuple[str, Stand]) -> None:
+            if studio.document is before:
+                studio.take(*found)
+
+        studio.tasks.start(
+            "craft", work, done=done, failed=lambda words: studio.said.emit(words, True), words="Finding the form"
+        )
 
     def same(self) -> None:
         """The chosen part is the one before it: it is played in its place."""
@@ -160,7 +285,7 @@ class FormPlace(PlaceWidget):
         """The chosen bar becomes a part of its own."""
         here = self._here()
         if here is not None:
-            self._kept_here("not-same", bar=Amount(float(here[1].first_bar)), name=_free_name(here[0]))
+            self._kept_here("not-same", bar=Amount(float(here[1].first_bar)), name=free_name(here[0]))
 
     def begins(self) -> None:
         """A section begins at the chosen bar."""
@@ -176,71 +301,64 @@ class FormPlace(PlaceWidget):
         self.studio.call(verb, **values)
         self.map.choose(chosen)
 
-    # -- answers ------------------------------------------------------------------------------------------------
+    # -- offers -------------------------------------------------------------------------------------------------
 
     def propose_answers(self) -> None:
-        """Answers to the chosen part, worked out off the GUI thread."""
-        here = self._here()
+        """Answers to the chosen part, or phrases of question and answer."""
+        self._propose("answers")
+
+    def propose_fills(self) -> None:
+        """Fills for the last beats of the chosen playing."""
+        self._propose("fills")
+
+    def _propose(self, kind: str) -> None:
+        """Work out offers off the GUI thread, and list them."""
+        here = self._in_row()
         if here is None:
             return
-        form, cell = here
-        document = self.studio.document
-        groove = document.groove.changed(pattern=form.part(cell.part).pattern)
-        terms = document.judged.terms
+        document, asked = self.studio.document, self.panel.offers
+        at = At(document, *here)
+        length, strictness = asked.length.currentData(), asked.strictness.currentData()
+        beats, grid, cue = asked.beats.currentData(), asked.grid.currentData(), asked.where.currentData()
 
-        def work(_progress: Progress) -> list[Answer]:
-            return answers(groove, terms)
+        def work(_progress: Progress) -> list[Offer]:
+            if kind == "fills":
+                return fill_choices(at, beats, grid, cue=cue)
+            return answer_offers(at, length, strictness)
 
-        def done(found: list[Answer]) -> None:
-            if self.studio.document is document:
-                self._answers = found
-                if not found:
-                    self.studio.said.emit(f"No small change of {cell.part} can be played.", True)
-                self.panel.show_answers(found)
+        def done(found: list[Offer]) -> None:
+            if self.studio.document is document and self.map.cell == at.cell:
+                self._offers = found
+                self.panel.show_offering(True)
+                asked.show_offers(kind, found, focus=True)
 
-        self.studio.tasks.start("craft", work, done=done, failed=lambda words: self.studio.said.emit(words, True))
+        def failed(words: str) -> None:
+            self._offers = []
+            asked.show_offers(kind, (), focus=False)
+            self.studio.try_out(None)
+            self.studio.said.emit(words, True)
 
-    def _hear_answer(self, number: int) -> None:
-        """Question and answer, one behind the other."""
-        here = self._here()
-        if here is None or not 0 <= number < len(self._answers):
-            return
-        part = here[0].part(here[1].part).pattern
-        answer = self._answers[number].pattern
-        length = part.length_ticks
-        later = [replace(h, position_ticks=h.position_ticks + length) for h in answer.hits]
-        both = replace(part, bars=2 * part.bars, hits=(*part.hits, *later)) if not part.meter_changes else answer
-        self.studio.try_out(self.studio.groove.changed(pattern=both))
+        self.studio.tasks.start("craft", work, done=done, failed=failed)
 
-    def take_answer(self) -> None:
-        """The answer that is heard becomes a part of its own, played here."""
-        here = self._here()
-        number = self.panel.answers.currentRow()
-        if here is None or not self._answers or number < 0:
+    def _hear(self, number: int) -> None:
+        if 0 <= number < len(self._offers):
+            self.studio.try_out(self._offers[number].groove)
+
+    def take_offer(self) -> None:
+        """Take what is heard; where nothing is offered, open the part."""
+        here, number = self._here(), self.panel.offers.list.currentRow()
+        if here is None or not self._offers or number < 0:
             self.open()
             return
-        form, cell = here
-        section = form.played[cell.section]
-        name = _free_name(form)
-        chosen = self.map.chosen
-        phrases = self._answers[number].phrases  # they were worked out already
-        self._leave_answers()
-        if not self.studio.call("vary", name=cell.part, new=name, phrases=" then ".join(phrases)):
-            return
-        if not section.endings and any(s.name == section.name for s in form.sections):
-            row = list(section.row)
-            row[cell.index] = name
-            self.studio.say(f"section {section.name} = {' '.join(row)}")
+        chosen, offer = self.map.chosen, self._offers[number]
+        self._leave_offers()
+        if offer.phrases:
+            self._do([phrase.replace("{new}", free_name(here[0])) for phrase in offer.phrases])
         self.map.choose(chosen)
         self.map.setFocus()
 
-    def _leave_answers(self) -> None:
-        if self._answers:
-            self._answers = []
+    def _leave_offers(self) -> None:
+        if self._offers or not self.panel.offers.isHidden():
+            self._offers = []
             self.studio.try_out(None)
-            self.panel.show_answers(())
-
-
-def _free_name(form: Form) -> str:
-    """The next letter that no part has."""
-    return next(x for x in map(letter, range(9999)) if all(p.name != x for p in form.parts))
+            self.panel.show_offering(False)

@@ -4,13 +4,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from ghoststep.desk.form.cell_paint import CellPictures
 from ghoststep.desk.form.road import CELL_H, HEAD_H, LEFT, Cell, Road, road
 from ghoststep.desk.look.look import Look, font
 from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import LANE_OF_VOICE, LANES
-from ghoststep.music.touch import Role
 
+_DRAG_FROM = 8  # pixels
 _KEYS = {
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
 }  # fmt: skip
@@ -21,6 +21,7 @@ class RoadMap(QAbstractScrollArea):
 
     chosen_changed = Signal()
     opened = Signal()
+    dropped = Signal(int, int, bool, bool)  # the cell that was dragged, beside which one, behind it, as a copy
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,6 +30,9 @@ class RoadMap(QAbstractScrollArea):
         self.road = Road((), (), 0.0)
         self.chosen = 0
         self._playing: int | None = None
+        self._pictures = CellPictures()
+        self._pressed: QPointF | None = None
+        self._gap: tuple[int, bool] | None = None  # where what is dragged would go
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Road map")
@@ -60,10 +64,20 @@ class RoadMap(QAbstractScrollArea):
             return
         self.chosen = min(max(index, 0), len(self.road.cells) - 1)
         cell, bar = self.road.cells[self.chosen], self.verticalScrollBar()
-        top = cell.y - (HEAD_H if cell.index == 0 else 4)
+        top = cell.y - (HEAD_H if cell.nth <= 0 else 4)
         bar.setValue(min(max(bar.value(), round(cell.y + CELL_H + 8) - self.viewport().height()), round(top)))
         self.viewport().update()
         self.chosen_changed.emit()
+
+    def choose_section(self, number: int) -> None:
+        """Choose the first playing of a section, by its number in the form."""
+        self.choose_playing(number, 0)
+
+    def choose_playing(self, section: int, nth: int) -> None:
+        """Choose a playing by its section and its place in it."""
+        found = [i for i, c in enumerate(self.road.cells) if (c.section, c.nth) == (section, nth)]
+        if found:
+            self.choose(found[0])
 
     def set_playhead(self, bar: int | None) -> None:
         """Mark the cell that sounds."""
@@ -84,9 +98,8 @@ class RoadMap(QAbstractScrollArea):
         for head in self.road.heads:
             if low - HEAD_H <= head.y <= high:
                 self._paint_head(painter, head.y, head.name, head.first_bar, head.bars)
-        for i, cell in enumerate(self.road.cells):
-            if low <= cell.y <= high:
-                self._paint_cell(painter, i, cell)
+        seen = [(i, cell) for i, cell in enumerate(self.road.cells) if low <= cell.y <= high]
+        self._paint_cells(painter, seen)
         painter.end()
 
     def _paint_head(self, painter: QPainter, y: float, name: str, first: int, bars: int) -> None:
@@ -100,54 +113,33 @@ class RoadMap(QAbstractScrollArea):
         told = f"bars {first} to {first + bars - 1}" if bars > 1 else f"bar {first}"
         painter.drawText(QRectF(x, y, 300, HEAD_H - 2), Qt.AlignmentFlag.AlignVCenter, told)
 
-    def _paint_cell(self, painter: QPainter, index: int, cell: Cell) -> None:
-        area = QRectF(cell.x, cell.y, cell.w, CELL_H)
-        painter.fillRect(area, Look.color("raised" if index == self._playing else "panel"))
-        # The further a bar is from its base, the stronger the line at its left side.
-        if cell.base:
-            painter.fillRect(QRectF(cell.x, cell.y, 2 + 22 * min(cell.apart, 0.5), CELL_H), Look.color("lamp", 190))
-        self._paint_hits(painter, area.adjusted(16, 20, -6, -5), cell)
-        painter.setFont(font(13, bold=True))
-        painter.setPen(Look.color("text"))
-        told = f"{cell.part} = {cell.base}" if cell.base else cell.part
-        painter.drawText(area.adjusted(16, 2, -6, 0), Qt.AlignmentFlag.AlignTop, told)
+    def _paint_cells(self, painter: QPainter, seen: list[tuple[int, Cell]]) -> None:
+        ratio, pattern = self.devicePixelRatioF(), self.groove.pattern
+        for i, cell in seen:
+            picture = self._pictures.of(cell, pattern, playing=i == self._playing, ratio=ratio)
+            painter.drawPixmap(QPointF(cell.x, cell.y), picture)
         painter.setFont(font(11))
         painter.setPen(Look.color("dim"))
         flags = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight
-        painter.drawText(area.adjusted(0, 3, -6, 0), flags, f"{cell.first_bar}")
-        if cell.other:  # a bar of it is otherwise here
-            painter.setPen(QPen(Look.color("warn"), 2))
-            painter.drawLine(
-                QPointF(area.right() - 14, area.bottom() - 3), QPointF(area.right() - 3, area.bottom() - 3)
-            )
-        if index == self.chosen:
+        for _, cell in seen:
+            painter.drawText(QRectF(cell.x, cell.y + 3, cell.w - 6, 20), flags, str(cell.first_bar))
+        if self._gap is not None:
+            painter.fillRect(self._gap_line(self._gap), Look.color("lamp"))
+        if self.cell is not None:
             painter.setPen(QPen(Look.color("lamp"), 2 if self.hasFocus() else 1.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
+            area = QRectF(self.cell.x, self.cell.y, self.cell.w, CELL_H)
             painter.drawRoundedRect(area.adjusted(1, 1, -1, -1), 4, 4)
 
-    def _paint_hits(self, painter: QPainter, area: QRectF, cell: Cell) -> None:
-        """The hits as marks: lanes from the top of the kit to its foot, accents longer, ghosts hollow."""
-        pattern = self.groove.pattern
-        start = pattern.frame.start_of(cell.first_bar)
-        end = pattern.frame.start_of(cell.first_bar + cell.bars)
-        scale = area.width() / max(end - start, 1)
-        painter.setPen(QPen(Look.color("line"), 1))
-        for bar in range(1, cell.bars):
-            x = area.left() + (pattern.frame.start_of(cell.first_bar + bar) - start) * scale
-            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
-        for i in pattern.between(start, end):
-            h = pattern.hits[i]
-            if h.grace:
-                continue
-            x = area.left() + (h.position_ticks - start) * scale
-            y = area.top() + (LANE_OF_VOICE[h.voice] + 0.5) / len(LANES) * area.height()
-            color = Look.limb(h.limb_letter)
-            half = {Role.GHOST: 1.4, Role.NORMAL: 2.2, Role.ACCENT: 3.2}[h.role]
-            if h.role is Role.GHOST:
-                painter.setPen(QPen(color, 1))
-                painter.drawLine(QPointF(x, y - half), QPointF(x, y + half))
-            else:
-                painter.fillRect(QRectF(x - 1.1, y - half, 2.2, 2 * half), color)
+    def _gap_line(self, gap: tuple[int, bool]) -> QRectF:
+        """The line beside a cell where something would be put in."""
+        cell = self.road.cells[gap[0]]
+        return QRectF(cell.x + cell.w + 1.5 if gap[1] else cell.x - 4.5, cell.y, 3, CELL_H)
+
+    def look_changed(self) -> None:
+        """Other colours."""
+        self._pictures.forget()
+        self.viewport().update()
 
     # -- the mouse and the keys ---------------------------------------------------------------------------------
 
@@ -160,9 +152,28 @@ class RoadMap(QAbstractScrollArea):
         found = self.road.at(at.x(), at.y() + self.verticalScrollBar().value())
         if found is not None:
             self.choose(found)
+            self._pressed = at if event.button() == Qt.MouseButton.LeftButton else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._pressed is None or (at - self._pressed).manhattanLength() < _DRAG_FROM:
+            return
+        gap = self.road.gap_at(at.x(), at.y() + self.verticalScrollBar().value())
+        if gap != self._gap:
+            self._gap = gap
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self.viewport().update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        gap, self._gap, self._pressed = self._gap, None, None
+        self.unsetCursor()
+        if gap is not None:
+            self.viewport().update()
+            self.dropped.emit(self.chosen, *gap, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.mousePressEvent(event)
+        self._pressed = None
         self.opened.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

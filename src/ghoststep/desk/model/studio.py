@@ -137,13 +137,19 @@ class Studio(Playback):
         self._done(done)
         return True
 
+    def take(self, words: str, stand: Stand) -> bool:
+        """Take what was done already, as one step; whether it changed anything."""
+        before = self.document
+        self._done((words, stand))
+        return self.document is not before
+
     def _done(self, done: Done) -> None:
         words, after = done
         self.shelf = after.shelf
         if after.document is not self.document:
             # The choice stands before the document is shown, so that everything is shown once.
             self.choice.keys, self.choice.lane = after.chosen, after.lane
-            self.edit(lambda _d: (words, after.document))
+            self.said.emit(self.history.do(words, after.document, settled=True), False)  # verbs go through the door
         elif words:
             self.said.emit(words, False)
         length = self.groove.pattern.length_ticks

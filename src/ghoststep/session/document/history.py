@@ -39,14 +39,15 @@ class History:
         self._held = _weight(self._steps[0])
         self._saved = self.document
 
-    def do(self, words: str, document: Document) -> str:
+    def do(self, words: str, document: Document, *, settled: bool = False) -> str:
         """Go on to a new version; what was undone before is dropped. The same version again is no step.
 
-        Returns the words of the step, with what the door had to add.
+        Returns the words of the step, with what the door had to add; `settled` says that it came through the door.
         """
         if document is self.document:
             return words
-        words, document = self.door(self.document, (words, document))
+        if not settled:
+            words, document = self.door(self.document, (words, document))
         for step in self._steps[self._at + 1 :]:
             self._held -= _weight(step)
         del self._steps[self._at + 1 :]

@@ -5,7 +5,7 @@ that repeat stay alike, a linear part stays linear; (3) hits that are new get ke
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from operator import is_
 
 from ghoststep.music.groove import Groove
@@ -73,38 +73,54 @@ def applied(before: Document, edit: Edit) -> Edit:
 def _kept_and_keyed(before: Document, after: Document) -> Edit:
     words, old, new = "", before.groove.pattern, after.groove.pattern
     pattern = new
-    if after.listening is before.listening:  # what was heard anew may hold two strokes on one spot
-        pattern, gone = _one_a_spot(old, pattern)
+    found = _newcomers(old.hits, new.hits)
+    # What was heard anew may hold two strokes on one spot, and what a form is laid out to holds none.
+    if after.listening is before.listening and (after.form is before.form or after.form is None):
+        pattern, gone = _one_a_spot(old, pattern, found)
         words += f" (in place of {count(gone, 'hit')})" if gone else ""
     said, pattern = kept(old, pattern)
     words += said
-    pattern, next_key = _keyed(old, pattern, range(before.next_key, after.next_key))
+    if pattern is not new:
+        found = _newcomers(old.hits, pattern.hits)
+    pattern, next_key = _keyed(pattern, found, range(before.next_key, after.next_key))
     if pattern is not new or next_key != after.next_key:
         after = replace(after.with_groove(pattern=pattern), next_key=next_key)
     return words, after
 
 
-def _window(old: Sequence[Hit], new: Sequence[Hit]) -> tuple[int, int, int]:
+def window(old: Sequence[Hit], new: Sequence[Hit]) -> tuple[int, int, int]:
     """Where two rows begin and end to differ: first index, and the end in the old and in the new one."""
-    low = next((i for i, same in enumerate(map(is_, old, new)) if not same), min(len(old), len(new)))
-    most = min(len(old), len(new)) - low
-    ends = zip(reversed(old[low:]), reversed(new[low:]), strict=False)
-    back = next((i for i, (a, b) in enumerate(ends) if a is not b), most)
+    low = _alike(old, new)
+    back = _alike(old[low:][::-1], new[low:][::-1])
     return low, len(old) - back, len(new) - back
 
 
-def _newcomers(old: Sequence[Hit], new: Sequence[Hit]) -> tuple[int, list[int], set[int]]:
-    """Start of the differing part, indices (in the new row) of hits that are new or changed, keys of hits that left."""
-    low, old_end, new_end = _window(old, new)
+def _alike(one: Sequence[Hit], other: Sequence[Hit]) -> int:
+    """How many of the first hits of two rows are the very same."""
+    same = list(map(is_, one, other))
+    return same.index(False) if False in same else len(same)
+
+
+@dataclass(frozen=True)
+class _Newcomers:
+    """fresh: places in the new row of hits that are new or changed; left: keys of hits that are there no more."""
+
+    fresh: list[int]
+    left: set[int]
+
+
+def _newcomers(old: Sequence[Hit], new: Sequence[Hit]) -> _Newcomers:
+    """What is otherwise in a row of hits."""
+    low, old_end, new_end = window(old, new)
     stayed = {id(h) for h in old[low:old_end]}
     here = {id(h) for h in new[low:new_end]}
     fresh = [i for i in range(low, new_end) if id(new[i]) not in stayed]
-    return low, fresh, {h.key for h in old[low:old_end] if id(h) not in here}
+    return _Newcomers(fresh, {h.key for h in old[low:old_end] if id(h) not in here})
 
 
-def _one_a_spot(old: Pattern, new: Pattern) -> tuple[Pattern, int]:
+def _one_a_spot(old: Pattern, new: Pattern, found: _Newcomers) -> tuple[Pattern, int]:
     """Newcomers take the place of what their voice has on their spot; of two newcomers the harder stays."""
-    _, fresh, _ = _newcomers(old.hits, new.hits)
+    fresh = found.fresh
     before = {h.key: h for h in old.hits} if len(fresh) > 64 else {h.key: h for h in _of_keys(old, new, fresh)}
     gone: set[int] = set()
     arrived = set(fresh)
@@ -128,17 +144,17 @@ def _of_keys(old: Pattern, new: Pattern, fresh: list[int]) -> list[Hit]:
     return [old.hits[i] for i in old.indices_of_keys(wanted)]
 
 
-def _keyed(old: Pattern, new: Pattern, given: range) -> tuple[Pattern, int]:
+def _keyed(new: Pattern, found: _Newcomers, given: range) -> tuple[Pattern, int]:
     """New hits with keys of their own; a changed hit keeps the key of the one it was.
 
     `given` are keys that were handed out since the old pattern; who has one of them already went through here.
     """
-    _, fresh, free = _newcomers(old.hits, new.hits)
+    free = set(found.left)
     next_key = max(given.start, given.stop)
     gone: set[int] = set()
     named: list[Hit] = []
     handed: set[int] = set()
-    for i in fresh:
+    for i in found.fresh:
         h = new.hits[i]
         if h.key in free:
             free.discard(h.key)
@@ -146,6 +162,6 @@ def _keyed(old: Pattern, new: Pattern, given: range) -> tuple[Pattern, int]:
             handed.add(h.key)
         else:
             gone.add(i)
-            named.append(replace(h, key=next_key))
+            named.append(h.moved(h.position_ticks, key=next_key))
             next_key += 1
     return (new.with_hits(gone, named), next_key) if gone else (new, next_key)

@@ -5,16 +5,25 @@ A bar that was changed is changed in its part, and so wherever that part is play
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part, Stretch
-from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.form_resung import changed_ticks, hits_of, resung, with_keys_kept
 from ghoststep.session.language.form_words import followed, plain, song
 from ghoststep.session.language.variation import changes_between
+
+
+@dataclass(frozen=True)
+class _Touched:
+    """A playing of a part in which something changed, and where it lies, in ticks."""
+
+    stretch: Stretch
+    start: int
+    end: int
 
 
 def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
@@ -35,8 +44,9 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
         return _only_here(form, before, after)
     told: list[str] = []
     aside: list[Stretch] = []  # where strokes changed that no part has
-    for stretch in touched:
-        pattern = _own(old, new, stretch, form)
+    for here in touched:
+        stretch = here.stretch
+        pattern = _own(old, new, here, form)
         if pattern is None:
             aside.append(stretch)
             continue
@@ -46,9 +56,9 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
     if aside:
         return _exceptions_too(form, before, after, aside)
     unfit: list[str] = []
-    groove = _with_keys_kept(song(form, after.groove, unfit), after.groove)
+    groove = resung(before.form or form, old, form, after.groove, unfit)
     told += [f"{words} no longer fits, and is kept" for words in unfit]
-    names = ", ".join(dict.fromkeys(s.part for s in touched))
+    names = ", ".join(dict.fromkeys(s.stretch.part for s in touched))
     return "; ".join(["", f"in part {names}", *told]), replace(after, form=form, groove=groove)
 
 
@@ -76,8 +86,8 @@ def _only_here(form: Form, before: Document, after: Document) -> tuple[str, Docu
         name = played.section.name
         for at in range(1, played.bars + 1):
             bar = played.body_bar + at - 1
-            one = Stretch(name, 1, "", bar, 1)
-            if (name, at) in done or _hits(old, one) == _hits(new, one):
+            start, end = old.frame.start_of(bar), old.frame.start_of(bar + 1)
+            if (name, at) in done or hits_of(old, start, end) == hits_of(new, start, end):
                 continue
             done.add((name, at))
             was, now = (bars_of(p, bar, bar) for p in (old, new))
@@ -90,33 +100,32 @@ def _only_here(form: Form, before: Document, after: Document) -> tuple[str, Docu
             told.append(f"only in bar {at} of {name}")
     if not told:
         raise InputError("What leads into a section has no exceptions: change it in its part (only-here off).")
-    groove = _with_keys_kept(song(form, after.groove), after.groove)
+    groove = with_keys_kept(song(form, after.groove), after.groove)
     return "; ".join(["", *told]), replace(after, form=form, groove=groove)
 
 
-def _touched(form: Form, old: Pattern, new: Pattern) -> list[Stretch]:
+def _touched(form: Form, old: Pattern, new: Pattern) -> list[_Touched]:
     """The first playing of each part whose bars are not what they were."""
-    found: dict[str, Stretch] = {}
+    found: dict[str, _Touched] = {}
+    first, last = changed_ticks(old, new)
+    end = 0
     for stretch in form.stretches():
-        if stretch.part not in found and _hits(old, stretch) != _hits(new, stretch):
-            found[stretch.part] = stretch
+        start, end = end, end + form.part(stretch.part).pattern.length_ticks
+        if stretch.part in found or end <= first or start > last:
+            continue
+        if hits_of(old, start, end) != hits_of(new, start, end):
+            found[stretch.part] = _Touched(stretch, start, end)
     return list(found.values())
 
 
-def _hits(pattern: Pattern, stretch: Stretch) -> tuple[Hit, ...]:
-    start = pattern.frame.start_of(stretch.first_bar)
-    inside = pattern.between(start, pattern.frame.start_of(stretch.first_bar + stretch.bars))
-    return pattern.hits[inside.start : inside.stop]
-
-
-def _own(old: Pattern, new: Pattern, stretch: Stretch, form: Form) -> Pattern | None:
+def _own(old: Pattern, new: Pattern, here: _Touched, form: Form) -> Pattern | None:
     """The part with what changed in a playing of it; None where strokes changed that are not the part's own.
 
     What stands there as an exception of the section stays out of the part.
     """
-    start = old.frame.start_of(stretch.first_bar)
-    was, now = (Counter(_placed(_hits(p, stretch), start)) for p in (old, new))
-    part = form.part(stretch.part).pattern
+    start = here.start
+    was, now = (Counter(_placed(hits_of(p, start, here.end), start)) for p in (old, new))
+    part = form.part(here.stretch.part).pattern
     left = Counter(plain(h) for h in part.hits)
     gone, come = was - now, now - was
     if gone - left:
@@ -142,25 +151,6 @@ def _changed_part(form: Form, part: Part, pattern: Pattern) -> Part:
             return replace(part, pattern=pattern, changes=changes.phrases, aside=())
         return Part(part.name, pattern)
     return replace(part, pattern=pattern)
-
-
-def _with_keys_kept(new: Groove, old: Groove) -> Groove:
-    """The new groove with the very hits of the old one where they say the same, so that what is chosen stays chosen."""
-    known: dict[tuple[int, str, bool], list[Hit]] = {}
-    for h in old.pattern.hits:
-        known.setdefault((h.position_ticks, h.voice, h.grace), []).append(h)
-    out: list[Hit] = []
-    for h in new.pattern.hits:
-        there = known.get((h.position_ticks, h.voice, h.grace), [])
-        out.append(_like(h, there.pop(0)) if there else h)
-    return new.changed(pattern=replace(new.pattern, hits=tuple(out)))
-
-
-def _like(h: Hit, old: Hit) -> Hit:
-    """A hit under the name of the one that stood there: that very one where nothing is different."""
-    if replace(old, key=0, origin=None) == h:
-        return old
-    return replace(h, key=old.key)
 
 
 def sections_of(form: Form, bar: int) -> Sequence[Stretch]:

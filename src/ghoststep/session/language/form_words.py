@@ -99,7 +99,7 @@ def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
         phrase += f" in {bar - first + 1}" + (" landing nothing" if last == bar else "")
     start, end = pattern.frame.start_of(first), pattern.frame.start_of(last + 1)
     changed = changed_by(bars_of(pattern, first, last), [phrase])
-    hits = [replace(h, position_ticks=h.position_ticks + start) for h in changed.hits]
+    hits = [h.moved(h.position_ticks + start) for h in changed.hits]
     return groove.changed(pattern=pattern.with_hits(set(pattern.between(start, end)), hits))
 
 
@@ -111,4 +111,5 @@ def without_keys(pattern: Pattern) -> Pattern:
 
 
 def plain(h: Hit) -> Hit:
-    return replace(h, key=0, origin=None)
+    """The hit as it is written."""
+    return replace(h, key=0, origin=None) if h.key or h.origin is not None else h

@@ -9,6 +9,7 @@ from ghoststep.music.form import Form, Part
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.language.answering import STRICTNESS, answers
 from ghoststep.session.language.form_proposed import form_of
+from ghoststep.session.language.form_resung import relaid
 from ghoststep.session.language.form_text import NAME, plays_of, section_of
 from ghoststep.session.language.form_words import followed, song, varied, without_keys
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
@@ -34,7 +35,9 @@ def the_form(stand: Stand) -> Form:
 def done(stand: Stand, words: str, form: Form) -> Done:
     """The form taken, and the groove that it comes to; what no longer fits its bar is told."""
     before, unfit = _unfit(stand), list[str]()
-    groove = song(form, stand.document.groove, unfit)
+    old = stand.document.form
+    groove = relaid(old, form, stand.document.groove) if old is not None else None
+    groove = groove or song(form, stand.document.groove, unfit)
     told = [f"{what} no longer fits, and is kept" for what in unfit if what not in before]
     return settled(stand, ("; ".join([words, *told]), replace(stand.document, form=form, groove=groove)))
 
@@ -42,8 +45,9 @@ def done(stand: Stand, words: str, form: Form) -> Done:
 def _unfit(stand: Stand) -> list[str]:
     """What does not fit its bar as it is."""
     out: list[str] = []
-    if stand.document.form is not None:
-        song(stand.document.form, stand.document.groove, out)
+    form = stand.document.form
+    if form is not None and any(s.exceptions or s.cues for s in form.sections):
+        song(form, stand.document.groove, out)
     return out
 
 
@@ -179,7 +183,7 @@ def _order(stand: Stand, told: str) -> Done:
     example="but verse bars 1 by place hat_open 4&",
 )
 def _but(stand: Stand, name: str, bars: tuple[int, ...], phrase: str) -> Done:
-    form = the_form(stand)
+    form = the_form(stand).sectioned()
     section = form.section(name)
     told = tuple((bar, phrase) for bar in sorted(bars))
     section = replace(section, exceptions=(*section.exceptions, *told))

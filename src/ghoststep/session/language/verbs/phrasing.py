@@ -10,7 +10,6 @@ from ghoststep.session.language.rows import put
 from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, the_form
-from ghoststep.session.language.verbs.sections import sectioned
 from ghoststep.session.words import count
 
 _LENGTH = OneOf("length", tuple(map(str, PHRASE_LENGTHS)))
@@ -37,7 +36,7 @@ def free_name(form: Form) -> str:
 def _phrase(
     stand: Stand, length: str, name: str, strictness: str, number: Amount, section: str, at: Amount | None = None
 ) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     part = form.part(name)
     groove = stand.document.groove.changed(pattern=part.pattern)
     # The first on offer keeps it a loop: here an answer is asked for.

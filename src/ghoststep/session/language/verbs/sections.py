@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Play, Section
+from ghoststep.music.form import Play
 from ghoststep.music.meter import Meter
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.form_text import plays_of
@@ -17,14 +17,6 @@ from ghoststep.session.words import count
 _NAME = Text("NAME")
 _PLACE = Number("a place in the row", low=1, high=99_999, whole=True, signed=False, name="PLACE")
 _COUNT = Number("a number of bars", low=0, high=MAX_COUNT_IN, whole=True, signed=False, name=f"0-{MAX_COUNT_IN}")
-WHOLE = "all"  # the name of the section that stands for parts one after another
-
-
-def sectioned(form: Form) -> Form:
-    """The form with sections: parts that only come one after another become one, called all."""
-    if form.sections:
-        return form
-    return form.with_section(Section(WHOLE, tuple(Play(p.name) for p in form.parts)))
 
 
 @verb(
@@ -37,7 +29,7 @@ def _lead_in(stand: Stand, told: str) -> Done:
     name, equals, rest = (x.strip() for x in told.partition("="))
     if not equals or not rest:
         raise InputError("What leads in is said like: lead-in chorus = hits x2.")
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     before = () if rest == "none" else plays_of(rest)
     form = form.with_section(replace(form.section(name), before=before))
     return done(stand, f"Before {name}: {rest}" if before else f"Nothing leads into {name}", form)
@@ -51,7 +43,7 @@ def _lead_in(stand: Stand, told: str) -> Done:
     example="count-in 2 before verse",
 )
 def _count_in(stand: Stand, bars: Amount, name: str) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     section = form.section(name or form.played[0].name)
     if not bars.value:
         return done(stand, f"No count-in before {section.name}", form.with_section(replace(section, before=())))
@@ -70,7 +62,7 @@ def _count_in(stand: Stand, bars: Amount, name: str) -> Done:
     example="cue verse to chorus by fill-in 2 cell RLLK",
 )
 def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     section = form.section(name)
     if to:
         form.section(to)
@@ -89,7 +81,7 @@ def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
     example="section-meter 2/2 in verse",
 )
 def _section_meter(stand: Stand, meter: Meter, name: str) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     section = form.section(name)
     new = replace(section, meter=meter)
     parts = [form.part(part).pattern for part in section.row]
@@ -107,7 +99,7 @@ def _section_meter(stand: Stand, meter: Meter, name: str) -> Done:
     example="put-in B into verse place 3",
 )
 def _insert(stand: Stand, part: str, name: str, at: Amount | None = None) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     length = len(form.section(name).row)
     place = length if at is None else int(at.value) - 1
     if place > length:
@@ -123,7 +115,7 @@ def _insert(stand: Stand, part: str, name: str, at: Amount | None = None) -> Don
     example="take-out 3 of verse",
 )
 def _take_out(stand: Stand, at: Amount, name: str) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     section = form.section(name)
     new = taken_out(form, name, int(at.value) - 1)
     return done(stand, f"{section.row[int(at.value) - 1]} out of {name}", form.with_section(new))
@@ -138,7 +130,7 @@ def _take_out(stand: Stand, at: Amount, name: str) -> Done:
     example="reorder 3 to 1 of verse",
 )
 def _reorder(stand: Stand, at: Amount, to: Amount, name: str) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     new = shifted(form, name, int(at.value) - 1, int(to.value) - 1)
     return done(stand, f"{name}: {' '.join(new.row)}", form.with_section(new))
 
@@ -151,7 +143,7 @@ def _reorder(stand: Stand, at: Amount, to: Amount, name: str) -> Done:
     example="song-order 2 again",
 )
 def _song_order(stand: Stand, at: Amount, change: str) -> Done:
-    form = sectioned(the_form(stand))
+    form = the_form(stand).sectioned()
     names = [s.name for s in form.played]
     k = int(at.value) - 1
     if k >= len(names):
