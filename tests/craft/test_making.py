@@ -11,8 +11,10 @@ from ghoststep.judge.check import Terms, checked
 from ghoststep.music.errors import InputError
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
+from ghoststep.session.edits.door import opened
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
+from ghoststep.session.language.ways import REVOICINGS, layers, tried
 
 BAR, STEP = 80640, 5040
 ROCK = """tempo 100
@@ -123,6 +125,20 @@ def test_every_time_line_is_recognised_on_its_voice(line, side: str) -> None:  #
     assert line.name in do(after, "time-lines")[0]
 
 
+def test_a_time_line_varies_a_little_and_is_still_known() -> None:
+    _, four = do(stand(), "double-bar 1-2")
+    _, plain = do(four, "time-line son with cowbell in 16")
+    _, varied = do(four, "time-line son with cowbell in 16 vary 2")
+    struck = [[h.position_ticks // STEP for h in s.document.groove.pattern.hits if h.voice == "cowbell"]
+              for s in (plain, varied)]  # fmt: skip
+    assert len(struck[0]) == len(struck[1]) == 20
+    cycles = [[t % 16 for t in struck[1] if t // 16 == k] for k in range(4)]
+    assert cycles[0] == cycles[2] == [0, 3, 6, 10, 12]
+    assert cycles[1] != cycles[3] and all(c[0] == 0 and len(set(c) - {0, 3, 6, 10, 12}) == 2 for c in cycles[1::2])
+    with pytest.raises(InputError, match="0 to 2"):
+        do(four, "time-line son vary 3")
+
+
 def test_what_is_none_is_not_recognised() -> None:
     assert do(stand(), "time-lines")[0].startswith("No clave")
     assert recognised(parse_grid("cross_stick x---x---x---x---").pattern) == []
@@ -141,6 +157,44 @@ def test_the_same_rhythm_goes_round_other_voices() -> None:
     assert struck(kept, "hat_closed", 1) == [4, 12]  # the snare is struck there already
     with pytest.raises(InputError):
         do(here, "revoice to gong on hat_closed")
+
+
+def test_clashes_and_what_nobody_can_reach_are_told() -> None:
+    groove = parse_grid("tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nride ----x-----------\nsnare ----X-------X---\n")
+    here = Stand(opened(Document("x", groove)))
+    words, after = do(here, "revoice to ride on hat")
+    assert "on 2 somebody strikes there already" in words and "on hat" not in words
+    there = {h.voice for h in after.document.groove.pattern.hits if h.position_ticks == 4 * STEP}
+    assert there == {"hat_closed", "ride", "snare"}
+    plain = Stand(opened(Document("x", parse_grid("tempo 100
+hat_closed x---x---x---x---
+snare ----X-------X---
+"))))
+    assert "2 spots cannot be reached: F4 shows them" in do(plain, "revoice to cross_stick on hat")[0]
+
+
+def test_ways_on_are_tried_before_they_are_offered() -> None:
+    groove = parse_grid("tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nsnare ----X--o----X---\nkick X-----x---------\n")
+    here = Stand(opened(Document("x", groove)))
+    found = tried(here, REVOICINGS)
+    assert len(found) == len(REVOICINGS) and all(t.stand.document.groove.pattern != groove.pattern for t in found)
+    accents = next(t for t in found if t.about.startswith("Accents on the toms"))
+    voices = [(h.position_ticks // STEP, h.voice) for h in accents.stand.document.groove.pattern.hits]
+    assert (4, "tom_high") in voices and (12, "tom_low") in voices and (7, "snare") in voices
+    only_kick = Stand(opened(Document("x", parse_grid("tempo 100\nkick x---x---x---x---\n"))))
+    assert tried(only_kick, REVOICINGS) == []
+    told = [t.about for t in tried(here, layers())]
+    assert "The hat in eighths, the beat stronger" in told
+    assert any(w.startswith("3-2 son on the cross-stick") for w in told)
+    assert any("nobody can play" in w for w in told)
+    _, kicks = do(only_kick, "role accent on kick")
+    assert all(t.about != "A kick on every beat" for t in tried(Stand(kicks.document), layers()))
+
+
+def test_the_hat_in_sixteenths_goes_hand_to_hand_or_with_one() -> None:
+    for name, limbs in (("hat-sixteenths", {"R"}), ("hat-sixteenths-two", {"R", "L"})):
+        _, after = do(stand(), f"lay {name}")
+        assert {h.limb for h in after.document.groove.pattern.hits if h.voice == "hat_closed"} == limbs
 
 
 def test_a_part_becomes_simpler_step_by_step_and_keeps_its_core() -> None:

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QListWidget
 from tests.desk import pointer
 from tests.desk.test_window import press
 
-from ghoststep.desk.dialogs.compare_dialog import BlindDialog, CompareDialog
+from ghoststep.desk.dialogs.blind_dialog import BlindDialog
+from ghoststep.desk.dialogs.compare_dialog import CompareDialog
 from ghoststep.desk.grid.grid_tiles import TILE_W
 from ghoststep.files.project import load_project
 from ghoststep.files.textgrid import parse_grid
@@ -230,7 +231,7 @@ def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, mon
     compared, blind = seen
     assert isinstance(compared, CompareDialog) and isinstance(blind, BlindDialog)
     told = [compared.told.item(i).text() for i in range(compared.told.count())]
-    assert any("kick" in words and "gone" in words for words in told)
+    assert any("kick" in words and "added" in words for words in told)  # from now to what was kept
     assert compared._grids[0].chosen and not compared._grids[1].chosen
     verdict = placed.studio.document.verdicts[-1]
     assert set(verdict.among) == {"now", "plain"} and verdict.chosen == blind._versions[1][0]

@@ -20,7 +20,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
-from ghoststep.work.forms import form_lines, proposed
+from ghoststep.work.forms import form_lines, proposed, time_line_words
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
 from ghoststep.work.offers import offers
 from ghoststep.work.tracks import hear_tracks
@@ -113,6 +113,8 @@ def _report(document: Document) -> None:
         shown_ones = ", ".join(f"{o.perhaps.voice} {o.spot} in bar {o.bar}" for o in waiting[:_SHOWN])
         more = f" and {len(waiting) - _SHOWN} more" if len(waiting) > _SHOWN else ""
         print(f"  perhaps too, but not taken: {shown_ones}{more}")
+    if lines := time_line_words(heard.explained.groove):
+        print(f"  {lines}")
     for remark in heard.remarks:
         print(f"  {remark}")
 

@@ -17,22 +17,25 @@ _ROLES = {"X": Role.ACCENT, "x": Role.NORMAL, "o": Role.GHOST}
 
 @dataclass(frozen=True)
 class Layer:
-    """rows: (voice, letters), each letter `quarter / parts` long; about: words."""
+    """rows: (voice, letters), each letter `quarter / parts` long; about: words; hands: which hand plays, in turn, ""
+    for the usual one."""
 
     name: str
     about: str
     rows: tuple[tuple[str, str], ...]
     parts: int = 4
+    hands: str = ""
 
 
-def _layer(name: str, about: str, *rows: str, parts: int = 4) -> Layer:
-    return Layer(name, about, tuple((r.split()[0], r.split()[1]) for r in rows), parts)
+def _layer(name: str, about: str, *rows: str, parts: int = 4, hands: str = "") -> Layer:
+    return Layer(name, about, tuple((r.split()[0], r.split()[1]) for r in rows), parts, hands)
 
 
 LAYERS: tuple[Layer, ...] = (
     _layer("hat-quarters", "the hat on every quarter", "hat_closed x---"),
     _layer("hat-eighths", "the hat in eighths, the beat stronger", "hat_closed X-x-"),
-    _layer("hat-sixteenths", "the hat in sixteenths, one hand or two", "hat_closed Xxxx"),
+    _layer("hat-sixteenths", "the hat in sixteenths, with one hand", "hat_closed Xxxx", hands="R"),
+    _layer("hat-sixteenths-two", "the hat in sixteenths, hand to hand", "hat_closed Xxxx", hands="RL"),
     _layer("hat-off-open", "the hat open off the beat", "hat_open --x-"),
     _layer("hat-open-on-beat", "open on the beat, two closed between", "hat_open x---", "hat_closed --xx"),
     _layer("hat-broken", "broken sixteenths", "hat_closed X-xx"),
@@ -82,5 +85,6 @@ def laid(pattern: Pattern, chosen: Layer) -> tuple[set[int], list[Hit]]:
             for k in range(meter.bar_ticks // step):
                 role = _ROLES.get(letters[k % len(letters)])
                 if role is not None and not (by_hand and busy.get(start + k * step, 0) > 1):
-                    new.append(Hit(start + k * step, name, pattern.rules.level_of(name, role), role))
+                    limb = chosen.hands[k % len(chosen.hands)] if by_hand and chosen.hands else ""
+                    new.append(Hit(start + k * step, name, pattern.rules.level_of(name, role), role, limb=limb))
     return gone, new

@@ -1,7 +1,7 @@
 """Open anything that is a groove, or listen to it, by what kind of file it is."""
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import asdict, replace
 from enum import StrEnum
 from pathlib import Path
 from typing import Any
@@ -29,7 +29,7 @@ from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Listening, Recording
 from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
-from ghoststep.work.forms import form_json
+from ghoststep.work.forms import form_json, time_lines_of
 from ghoststep.work.offers import offers
 
 Progress = Callable[[float], None]
@@ -281,4 +281,6 @@ def analysis_of(document: Document) -> dict[str, Any]:
         raise InputError("Nothing was listened to in this project yet.")
     told = analysis(heard.explained, heard.confidence, onsets_s(document), heard.remarks, heard.closed_s)
     waiting = [(o.perhaps, o.position_ticks) for o in offers(document)]
-    return told | {"perhaps": perhaps_rows(waiting, heard.explained), "form": form_json(document.groove)}
+    lines = [asdict(line) for line in time_lines_of(document.groove)]
+    told |= {"perhaps": perhaps_rows(waiting, heard.explained), "form": form_json(document.groove)}
+    return told | {"time_lines": lines}

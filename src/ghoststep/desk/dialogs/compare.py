@@ -1,10 +1,17 @@
 """Two versions side by side, or heard without their names."""
 
-from ghoststep.desk.dialogs.compare_dialog import BlindDialog, CompareDialog
+from pathlib import Path
+
+from ghoststep.desk.dialogs.blind_dialog import BlindDialog
+from ghoststep.desk.dialogs.compare_dialog import CompareDialog
+from ghoststep.desk.dialogs.questions import ask_open
 from ghoststep.desk.model.places import Desk
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
+from ghoststep.session.document.document import Document, Snapshot
+from ghoststep.session.document.takeover import NOW, names_of
 from ghoststep.session.edits import version_edits as versions
+from ghoststep.session.edits.door import opened
 
 
 def _versions(desk: Desk) -> list[tuple[str, Groove]]:
@@ -18,10 +25,39 @@ def _versions(desk: Desk) -> list[tuple[str, Groove]]:
     return out
 
 
-def compare(desk: Desk) -> None:
-    """Two versions side by side."""
-    CompareDialog(_versions(desk), desk.studio.try_out, desk.at(desk.place)).exec()
+def compare(desk: Desk, theirs: str = "", mine: str = NOW) -> None:
+    """Two versions, parts or sections side by side, changes taken over singly."""
+    if len(names_of(desk.studio.document)) < 2:
+        raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
+    CompareDialog(desk.studio, desk.at(desk.place), theirs, mine).exec()
     desk.studio.try_out(None)
+
+
+def compare_with_file(desk: Desk) -> None:
+    """Another file becomes a version beside this one, such as the live take beside the studio's; both are compared."""
+    path = ask_open(desk, "Compare with")
+    if path is not None:
+        beside(desk, path)
+
+
+def beside(desk: Desk, path: Path) -> None:
+    """Read or hear a file off the GUI thread, keep it as a version and compare it."""
+    from ghoststep.work.grooves import open_document
+
+    studio, before = desk.studio, desk.studio.document
+
+    def done(other: Document) -> None:
+        if studio.document is not before:
+            studio.said.emit("The groove changed meanwhile: compare again.", True)
+            return
+        version = Snapshot(other.name, other.groove, other.form)
+        if studio.edit(lambda d: (f"'{version.name}' stands beside", opened(versions.kept(d, version)))):
+            compare(desk, version.name)
+
+    studio.tasks.start(
+        "listen", lambda _progress: open_document(path, studio.keys), done=done,
+        failed=lambda words: studio.said.emit(words, True), words=f"Opening {path.name}",
+    )  # fmt: skip
 
 
 def compare_blind(desk: Desk) -> None:

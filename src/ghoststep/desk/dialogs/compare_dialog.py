@@ -1,14 +1,10 @@
-"""Two versions of a groove side by side, or heard without their names."""
-
-import random
-from collections.abc import Callable
+"""Two versions, parts or sections side by side, and single changes taken over from one into the other."""
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QButtonGroup,
+    QComboBox,
     QDialog,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QSplitter,
@@ -17,117 +13,167 @@ from PySide6.QtWidgets import (
 )
 
 from ghoststep.desk.grid.grid_view import GridView
+from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.widgets import choice, label, row
-from ghoststep.music.groove import Groove
-from ghoststep.session.document.differences import difference, words
-
-Versions = list[tuple[str, Groove]]
-Hear = Callable[[Groove | None], None]
+from ghoststep.music.errors import InputError
+from ghoststep.session.document.takeover import NOW, Side, Single, names_of, side, singles, taken_over
+from ghoststep.session.words import count
 
 
 class CompareDialog(QDialog):
-    """The grids of two versions under each other, with what differs marked in both and told in words."""
+    """The grids of two sides under each other; what differs is marked in both, told in words, and can be taken over.
 
-    def __init__(self, versions: Versions, hear: Hear, parent: QWidget | None) -> None:
+    Above stands where changes come from, below what they are taken into.
+    """
+
+    def __init__(self, studio: Studio, parent: QWidget | None, theirs: str = "", mine: str = NOW) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Compare versions")
+        self.setWindowTitle("Compare")
         self.resize(1180, 700)
-        self._versions, self._hear = versions, hear
-        names = [(name, i) for i, (name, _) in enumerate(versions)]
-        self._first = choice(names, lambda _i: self._show(), name="The version above")
-        self._second = choice(names, lambda _i: self._show(), name="The version below")
-        self._first.setCurrentIndex(1)
+        self.studio = studio
+        self._found: list[Single] = []
+        self._sides: tuple[Side, Side] | None = None
+        self._theirs, self._mine = self._box("What is compared with"), self._box("What changes are taken into")
         self._grids = (GridView(), GridView())
         self._grids[0].horizontalScrollBar().valueChanged.connect(self._grids[1].horizontalScrollBar().setValue)
         self._grids[1].horizontalScrollBar().valueChanged.connect(self._grids[0].horizontalScrollBar().setValue)
+        layout = QHBoxLayout(self)
+        layout.addWidget(self._stack(), 1)
+        layout.addLayout(self._words())
+        self._fill_boxes(theirs or next((n for n in names_of(studio.document) if n != mine), mine), mine)
+        self._show()
+
+    def _box(self, name: str) -> QComboBox:
+        out = choice((), lambda _name: self._show(), name=name)
+        out.setMinimumWidth(240)
+        return out
+
+    def _stack(self) -> QSplitter:
         stack = QSplitter(Qt.Orientation.Vertical)
-        for grid, box in zip(self._grids, (self._first, self._second), strict=True):
+        for at, (grid, box) in enumerate(zip(self._grids, (self._theirs, self._mine), strict=True)):
             half = QWidget()
             column = QVBoxLayout(half)
             column.setContentsMargins(0, 0, 0, 0)
             play = QPushButton("Hear")
-            play.clicked.connect(lambda _=False, b=box: hear(versions[b.currentIndex()][1]))
-            column.addLayout(row(box, play))
+            play.clicked.connect(lambda _=False, at=at: self._hear(at))
+            column.addLayout(row(label("From" if at == 0 else "Into", "dim"), box, play))
             column.addWidget(grid, 1)
             stack.addWidget(half)
+        return stack
+
+    def _words(self) -> QVBoxLayout:
         self.told = QListWidget()
         self.told.setWordWrap(True)
         self.told.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.told.setFixedWidth(300)
-        side = QVBoxLayout()
-        side.addWidget(label("From the upper to the lower", "section"))
-        side.addWidget(self.told, 1)
-        close = QPushButton("Close")
+        self.told.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.told.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+        self.told.setAccessibleName("What differs")
+        self.told.currentRowChanged.connect(self._look)
+        self.told.itemActivated.connect(lambda _item: self.take())
+        self._head = label("", "section", wrap=True)
+        self._trouble = label("", "warn", wrap=True)
+        self._take, self._all = QPushButton("Take over  (Enter)"), QPushButton("Take all")
+        undo, close = QPushButton("Undo"), QPushButton("Close")
+        undo.setShortcut("Ctrl+Z")
+        for button, act in ((self._take, self.take), (self._all, self.take_all), (undo, self._undo)):
+            button.setAutoDefault(False)
+            button.clicked.connect(lambda _=False, act=act: act())
+        close.setAutoDefault(False)
         close.clicked.connect(self.accept)
-        side.addWidget(close)
-        layout = QHBoxLayout(self)
-        layout.addWidget(stack, 1)
-        layout.addLayout(side)
-        self._show()
+        side_column = QVBoxLayout()
+        side_column.addWidget(self._head)
+        side_column.addWidget(self.told, 1)
+        side_column.addWidget(self._trouble)
+        side_column.addLayout(row(self._take, self._all))
+        side_column.addLayout(row(undo, close))
+        for widget in (self._head, self.told, self._trouble):
+            widget.setFixedWidth(300)
+        return side_column
+
+    def _fill_boxes(self, theirs: str, mine: str) -> None:
+        names = names_of(self.studio.document)
+        for box, now in ((self._theirs, theirs), (self._mine, mine)):
+            box.clear()
+            for name in names:
+                box.addItem(name, name)
+            box.setCurrentIndex(max(box.findData(now), 0))
+
+    # -- showing ------------------------------------------------------------------------------------------------
 
     def _show(self) -> None:
-        first, second = (self._versions[b.currentIndex()][1] for b in (self._first, self._second))
-        found = difference(first, second)
-        for grid, groove, sides in zip(self._grids, (first, second), ("before", "after"), strict=True):
-            grid.show_groove(groove, {})
-            marked = {id(h) for c in found.changes if (h := getattr(c, sides)) is not None}
-            grid.choose({i for i, h in enumerate(groove.pattern.hits) if id(h) in marked})
-        self.told.clear()
-        self.told.addItems(words(first, second))
-
-
-class BlindDialog(QDialog):
-    """Versions shuffled and told apart by letters only; the choice uncovers them."""
-
-    def __init__(
-        self, versions: Versions, hear: Hear, parent: QWidget | None, dice: random.Random | None = None
-    ) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Compare blind")
-        self.setMinimumWidth(460)
-        self.verdict: tuple[str, tuple[str, ...]] | None = None
-        self._hear = hear
-        self._versions = list(versions)
-        (dice or random.SystemRandom()).shuffle(self._versions)
-        self._letters = QButtonGroup(self)
-        layout = QVBoxLayout(self)
-        layout.setSpacing(10)
-        layout.addWidget(label("Which one is better?", "title"))
-        layout.addWidget(label("Press a letter to hear it, as often as you like. Then choose.", "dim", wrap=True))
-        letters = QHBoxLayout()
-        for i in range(len(self._versions)):
-            button = QPushButton(f"{_letter(i)}")
-            button.setCheckable(True)
-            button.setMinimumHeight(44)
-            button.setShortcut(_letter(i))
-            self._letters.addButton(button, i)
-            letters.addWidget(button)
-        self._letters.idClicked.connect(lambda i: hear(self._versions[i][1]))
-        layout.addLayout(letters)
-        self._told: QLabel = label("", "sentence", wrap=True)
-        layout.addWidget(self._told)
-        self._choose = QPushButton("This one is better")
-        self._choose.setObjectName("main")
-        self._choose.clicked.connect(self._decide)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        buttons.addWidget(close)
-        buttons.addWidget(self._choose)
-        layout.addLayout(buttons)
-
-    def _decide(self) -> None:
-        at = self._letters.checkedId()
-        if at < 0:
-            self._told.setText("Hear one first: press its letter.")
+        document = self.studio.document
+        try:
+            mine, theirs = (side(document, str(box.currentData())) for box in (self._mine, self._theirs))
+        except InputError as error:  # a part that was there went while the dialog stood
+            self._trouble.setText(str(error))
             return
-        names = tuple(name for name, _ in self._versions)
-        self.verdict = (names[at], names)
-        order = ", ".join(f"{_letter(i)} was '{name}'" for i, name in enumerate(names))
-        self._told.setText(f"You chose '{names[at]}'. {order}. The choice is written down with the project.")
-        self._choose.setEnabled(False)
+        self._sides, self._found = (theirs, mine), singles(mine, theirs)
+        self._trouble.setText("")
+        self._head.setText(f"From {mine.name} to {theirs.name}: {count(len(self._found), 'change')}")
+        for grid, shown in zip(self._grids, self._sides, strict=True):
+            grid.show_groove(shown.groove, {})
+        self._mark(self._found)
+        self.told.blockSignals(True)
+        self.told.clear()
+        self.told.addItems([single.words for single in self._found] or ["No difference."])
+        self.told.blockSignals(False)
+        may = bool(self._found) and self._may_take
+        self._take.setEnabled(may)
+        self._all.setEnabled(may)
 
+    @property
+    def _may_take(self) -> bool:
+        """Whether what stands below is of now, and not a version that was kept."""
+        name = str(self._mine.currentData())
+        return name == NOW or (name.startswith(("part ", "section ")) and " of " not in name)
 
-def _letter(number: int) -> str:
-    return chr(ord("A") + number) if number < 26 else str(number + 1)
+    def _mark(self, found: list[Single]) -> None:
+        theirs, mine = self._grids
+        for grid, hits in ((theirs, [s.new for s in found]), (mine, [s.gone for s in found])):
+            marked = {id(h) for h in hits if h is not None}
+            grid.choose({i for i, h in enumerate(grid.groove.pattern.hits) if id(h) in marked})
+
+    def _look(self, number: int) -> None:
+        """Mark the change that is chosen, and bring it into sight."""
+        if not 0 <= number < len(self._found):
+            return
+        single = self._found[number]
+        self._mark([single])
+        hit = single.gone or single.new
+        if hit is not None:
+            for grid in self._grids:
+                grid.reveal(min(hit.position_ticks, grid.groove.pattern.length_ticks - 1))
+
+    def _hear(self, at: int) -> None:
+        if self._sides is not None:
+            self.studio.try_out(self._sides[at].groove)
+
+    # -- taking over --------------------------------------------------------------------------------------------
+
+    def take(self) -> None:
+        """The changes that are chosen in the list, taken over."""
+        self._take_these(sorted(index.row() for index in self.told.selectedIndexes()))
+
+    def take_all(self) -> None:
+        self._take_these(list(range(len(self._found))))
+
+    def _take_these(self, numbers: list[int]) -> None:
+        if self._sides is None or not self._may_take or not self._found:
+            return
+        if not numbers:
+            self._trouble.setText("Choose a change in the list first.")
+            return
+        theirs, mine = self._sides
+        chosen = [self._found[k] for k in numbers]
+        words = f"From {theirs.name}: {'; '.join(s.words for s in chosen[:3])}"
+        words += f" and {len(chosen) - 3} more" * (len(chosen) > 3)
+        groove = taken_over(self.studio.groove, mine, chosen)
+        self.studio.edit(lambda d: (words, d.with_groove(pattern=groove.pattern, feel=groove.feel, tempo=groove.tempo)))
+        self._fill_boxes(str(self._theirs.currentData()), str(self._mine.currentData()))
+        self._show()
+        if self._found:
+            self.told.setCurrentRow(min(numbers[0], len(self._found) - 1))
+
+    def _undo(self) -> None:
+        self.studio.undo()
+        self._show()

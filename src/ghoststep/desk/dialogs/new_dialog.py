@@ -11,8 +11,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ghoststep.craft.styles import STYLES, style
 from ghoststep.desk.look.look import font
-from ghoststep.desk.parts.widgets import choice, label, number
+from ghoststep.desk.parts.widgets import choice, label, number, row
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
@@ -44,7 +45,16 @@ class NewDialog(QDialog):
         self.bars.setValue(1)
         self.grid = choice(list(_GRIDS), lambda _v: None, name="Grid")
         self.grid.setCurrentIndex(1)
+        self.style_name = choice(
+            [("empty bars, or what is typed below", ""), *((f"{s.name}: {s.about}", s.name) for s in STYLES)],
+            self._style_chosen, name="A style to start from",
+        )  # fmt: skip
+        self.layers = choice([("all layers", 0), *((f"{k} of its layers", k) for k in (1, 2, 3))], self._ignored,
+                             name="How many layers")  # fmt: skip
+        self.first = choice([("feet first", False), ("hands first", True)], self._ignored, name="What comes first")
         form = QFormLayout()
+        form.addRow("Start from", self.style_name)
+        form.addRow("", row(self.layers, self.first))
         for text, widget in (
             ("Name", self.name), ("Meter", self.meter), ("Tempo", self.tempo), ("Bars", self.bars), ("Grid", self.grid),
         ):  # fmt: skip
@@ -56,6 +66,7 @@ class NewDialog(QDialog):
         self.text.setTabChangesFocus(True)
         self.text.setAccessibleName("Lanes as a text grid")
         self._trouble = label("", "warn", wrap=True)
+        self._style_chosen("")
         make, leave = QPushButton("Make it"), QPushButton("Cancel")
         make.setObjectName("main")
         make.setDefault(True)
@@ -74,6 +85,20 @@ class NewDialog(QDialog):
         layout.addWidget(self._trouble)
         layout.addLayout(buttons)
 
+    def _ignored(self, _value: object) -> None:
+        """Read when it is made."""
+
+    def _style_chosen(self, name: object) -> None:
+        """Show the tempo that is usual for a style, and what a style settles by itself."""
+        found = style(str(name)) if name else None
+        if found is not None:
+            self.tempo.setValue(found.bpm)
+            self.tempo.setToolTip(f"{found.low_bpm} to {found.high_bpm} BPM is usual for it")
+        for widget in (self.meter, self.bars, self.grid, self.text):
+            widget.setEnabled(found is None)
+        for widget in (self.layers, self.first):
+            widget.setEnabled(found is not None)
+
     def make(self) -> None:
         """Accept, if all of it makes sense; else say what does not."""
         try:
@@ -86,6 +111,10 @@ class NewDialog(QDialog):
         self.accept()
 
     def _groove(self) -> Groove:
+        if self.style_name.currentData():
+            found = style(str(self.style_name.currentData()))
+            groove = found.groove(self.layers.currentData() or None, hands_first=bool(self.first.currentData()))
+            return groove.changed(tempo=TempoMap.constant(self.tempo.value()))
         meter, grid = Meter.parse(self.meter.text()), int(self.grid.currentData())
         lanes = self.text.toPlainText().strip()
         if lanes:

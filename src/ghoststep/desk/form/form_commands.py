@@ -46,6 +46,9 @@ _row("form.begins", "A section begins here …", "N", group="find")(lambda d: _p
 _row("form.only_here", "Edits change only their bar, or the part", "Shift+O", group="part")(
     lambda d: d.studio.call("only-here", switch="toggle")
 )
+_row("form.compare", "Compare parts and sections, and take changes over …", "Ctrl+Shift+C", group="part")(
+    lambda d: _place(d).compare()
+)
 _row("form.answers", "Answers to the part, or a phrase of 2 to 8 bars", "A", group="answers")(
     lambda d: _place(d).propose_answers()
 )

@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout
 
+from ghoststep.desk.dialogs.compare import compare
 from ghoststep.desk.form.offers import At, Offer, answer_offers, fill_choices
 from ghoststep.desk.form.part_panel import PartPanel
 from ghoststep.desk.form.road import Cell
@@ -257,6 +258,15 @@ class FormPlace(PlaceWidget):
         here = self._here()
         if here is not None:
             self.studio.call("free", name=here[1].part)
+
+    def compare(self) -> None:
+        """The chosen part beside its base, or beside another part."""
+        here = self._here()
+        if here is None:
+            return
+        form, part = here[0], here[0].part(here[1].part)
+        other = part.base or next((s.part for s in form.stretches() if s.part != part.name), "")
+        compare(self.desk, f"part {other}" if other else "", f"part {part.name}")
 
     def letters(self) -> None:
         """The form found in the groove, off the GUI thread."""

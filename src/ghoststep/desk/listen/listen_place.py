@@ -25,6 +25,7 @@ from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.work import corrections
+from ghoststep.work.forms import time_line_words
 
 _METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "9/8", "5/4", "7/8 2+2+3", "7/8 3+2+2", "7/4", "11/4 4+4+3")
 _OVERVIEW_COLUMNS = 2000
@@ -196,7 +197,8 @@ class ListenPlace(PlaceWidget):
         self._swing.setText(swing_words(explained).capitalize())
         spread = looseness_words(explained)
         self._lean.setText(lean_words(explained).capitalize() + (f"; {spread}" if spread else ""))
-        self._sentence.setText(f"{document.name}: {summary(explained)}")
+        told = f"{document.name}: {summary(explained)} {time_line_words(explained.groove)}"
+        self._sentence.setText(told.strip())
         self._remarks.setText("\n".join(heard.remarks))
         self._remarks.setVisible(bool(heard.remarks))
         self._swung.setText("Straight  (W)" if not explained.swing.straight else "Swung  (W)")

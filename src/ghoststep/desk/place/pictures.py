@@ -70,9 +70,7 @@ def _versions(desk: Desk) -> None:
 
 
 def _compared(desk: Desk) -> CompareDialog:
-    document = desk.studio.document
-    versions = [("now", document.groove), ("as heard", document.snapshots[-1].groove)]
-    return CompareDialog(versions, lambda _groove: None, desk.at("place"))
+    return CompareDialog(desk.studio, desk.at("place"), desk.studio.document.snapshots[-1].name)
 
 
 def _range(desk: Desk) -> None:

@@ -7,7 +7,7 @@ from ghoststep.desk.dialogs import compare
 from ghoststep.desk.grid.grid_view import MAGNIFICATIONS
 from ghoststep.desk.model.command_table import command
 from ghoststep.desk.model.places import Desk
-from ghoststep.desk.place import proposals
+from ghoststep.desk.place import making, proposals
 from ghoststep.music.errors import InputError
 
 if TYPE_CHECKING:
@@ -47,6 +47,12 @@ def _hear(desk: Desk) -> None:
 command("groove.ghosts", "Propose ghosts", "P", menu="Touch", place=HERE, group="ghosts")(
     lambda d: proposals.ghosts(_place(d))
 )
+command("groove.voices", "The same rhythm on other voices", "Alt+O", menu="Groove", place=HERE, group="making")(
+    lambda d: making.voices(_place(d))
+)
+command("groove.layers", "Layers and time lines", "Alt+L", menu="Groove", place=HERE, group="making")(
+    lambda d: making.layers_under(_place(d))
+)
 command("hands.ways", "Hear the three best stickings", "Alt+S", menu="Hands", place=HERE, group="sticking")(
     lambda d: proposals.stickings(_place(d))
 )
@@ -65,8 +71,11 @@ def _keep(desk: Desk) -> None:
         desk.studio.call("keep", name=name)
 
 
-command("versions.compare", "Compare with a version …", "Ctrl+Shift+C", menu="Versions", place=HERE, group="compare")(
-    compare.compare
+command(
+    "versions.compare", "Compare, and take changes over …", "Ctrl+Shift+C", menu="Versions", place=HERE, group="compare"
+)(compare.compare)
+command("versions.file", "Compare with a file …", "Ctrl+Shift+F", menu="Versions", place=HERE, group="compare")(
+    compare.compare_with_file
 )
 command("versions.blind", "Compare blind …", "Ctrl+Shift+H", menu="Versions", place=HERE, group="compare")(
     compare.compare_blind

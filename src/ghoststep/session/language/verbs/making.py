@@ -7,10 +7,11 @@ from ghoststep.craft.fills import CELLS, PATH, Fill, filled
 from ghoststep.craft.layers import LAYERS, laid, layer
 from ghoststep.craft.styles import STYLES, style
 from ghoststep.craft.timelines import SIDES, TIME_LINES, positions, recognised, time_line
+from ghoststep.judge.check import impossible
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit, Pattern, hit
-from ghoststep.music.spots import parse_spot
+from ghoststep.music.spots import name_at, parse_spot
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
@@ -24,6 +25,7 @@ _GRID = Number("notes to a whole", low=8, high=48, whole=True, signed=False, nam
 _BAR = Number("a bar", low=1, high=4096, whole=True, signed=False, name="BAR")
 _LAYERS = Number("a number of layers", low=1, high=6, whole=True, signed=False, name="N")
 _STEPS = Number("a number of steps", low=1, high=4, whole=True, signed=False, name="1-4")
+_VARY = Number("strokes that may vary", low=0, high=2, whole=True, signed=False, name="0-2")
 _BEATS = Number("a number of beats", low=1, high=16, whole=True, signed=False, name="BEATS")
 
 
@@ -124,9 +126,10 @@ def _layer(stand: Stand, name: str) -> Done:
     Param("on_voice", OneVoice(), key="with", default="cross_stick"),
     Param("side", OneOf("side", SIDES), key="side", default="3-2"),
     Param("unit", OneOf("step", ("8", "16")), key="in", default=""),
+    Param("vary", _VARY, key="vary", default=Amount(0.0)),
     example="time-line son with cowbell side 2-3",
 )
-def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str) -> Done:
+def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str, vary: Amount) -> Done:
     pattern = stand.document.groove.pattern
     line = time_line(name)
     step = {"8": line.unit, "16": line.unit // 2}.get(unit, 0)
@@ -134,7 +137,8 @@ def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str) -> 
         step = line.unit // 2
     gone = {i for i, h in enumerate(pattern.hits) if h.voice == on_voice}
     level = pattern.rules.level_of(on_voice, Role.NORMAL)
-    new = [hit(t, on_voice, level) for t in positions(line, pattern.length_ticks, side, step)]
+    struck = positions(line, pattern.length_ticks, side, step, vary=int(vary.value))
+    new = [hit(t, on_voice, level) for t in struck]
     words = f"{side + ' ' if line.turns else ''}{name} on the {on_voice.replace('_', ' ')}"
     return _changed(stand, words[:1].upper() + words[1:], gone, new)
 
@@ -163,15 +167,30 @@ def _revoice(stand: Stand, voices: str) -> Done:
     pattern = stand.document.groove.pattern
     row = [i for i in stand.indices if voice(pattern.hits[i].voice).limb in ("R", "L")]
     taken = {(h.position_ticks, h.voice) for i, h in enumerate(pattern.hits) if i not in set(row)}
-    new = []
+    new, clashes = [], []
     for k, i in enumerate(row):
         h = pattern.hits[i]
         name = str(names[k % len(names)])
-        if (h.position_ticks, name) in taken:
-            name = h.voice  # somebody strikes there already: it stays where it is
+        if (h.position_ticks, name) in taken:  # somebody strikes there already: it stays where it is
+            spot = name_at(h.position_ticks, pattern.frame)
+            clashes.append(f"bar {pattern.frame.spot_at(h.position_ticks).bar} {spot}" if pattern.bars > 1 else spot)
+            name = h.voice
         taken.add((h.position_ticks, name))
-        new.append(replace(h, voice=name, stroke="plain" if h.stroke != "plain" else h.stroke))
-    return _changed(stand, f"{count(len(new), 'stroke')} round {', '.join(map(str, names))}", set(row), new)
+        new.append(replace(h, voice=name, stroke="plain"))
+    words = f"{count(len(new), 'stroke')} round {', '.join(map(str, names))}"
+    if clashes:
+        more = f" and {len(clashes) - 4} more" if len(clashes) > 4 else ""
+        words += f"; on {', '.join(clashes[:4])}{more} somebody strikes there already: left where it was"
+    done = _changed(stand, words, set(row), new)
+    return _with_reach(stand, done)
+
+
+def _with_reach(stand: Stand, done: Done) -> Done:
+    """Words for the strokes that nobody can reach now."""
+    words, after = done
+    terms = stand.document.judged.terms
+    more = impossible(after.document.groove, terms) - impossible(stand.document.groove, terms)
+    return (f"{words}; {count(more, 'spot')} cannot be reached: F4 shows them" if more > 0 else words), after
 
 
 @verb(
