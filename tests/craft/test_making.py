@@ -166,10 +166,8 @@ def test_clashes_and_what_nobody_can_reach_are_told() -> None:
     assert "on 2 somebody strikes there already" in words and "on hat" not in words
     there = {h.voice for h in after.document.groove.pattern.hits if h.position_ticks == 4 * STEP}
     assert there == {"hat_closed", "ride", "snare"}
-    plain = Stand(opened(Document("x", parse_grid("tempo 100
-hat_closed x---x---x---x---
-snare ----X-------X---
-"))))
+    rows = "tempo 100\nhat_closed x---x---x---x---\nsnare ----X-------X---\n"
+    plain = Stand(opened(Document("x", parse_grid(rows))))
     assert "2 spots cannot be reached: F4 shows them" in do(plain, "revoice to cross_stick on hat")[0]
 
 
