@@ -168,7 +168,7 @@ def test_clashes_and_what_nobody_can_reach_are_told() -> None:
     assert there == {"hat_closed", "ride", "snare"}
     rows = "tempo 100\nhat_closed x---x---x---x---\nsnare ----X-------X---\n"
     plain = Stand(opened(Document("x", parse_grid(rows))))
-    assert "2 spots cannot be reached: F4 shows them" in do(plain, "revoice to cross_stick on hat")[0]
+    assert "2 spots cannot be reached: F4 shows them" in do(plain, "revoice to hat_open on snare")[0]
 
 
 def test_ways_on_are_tried_before_they_are_offered() -> None:
