@@ -65,6 +65,7 @@ class NewDialog(QDialog):
         self.text.setMinimumHeight(120)
         self.text.setTabChangesFocus(True)
         self.text.setAccessibleName("Lanes as a text grid")
+        self._lanes_label = label("Begin with some lanes, if you like: X accent, x normal, o ghost, - rest", "dim")
         self._trouble = label("", "warn", wrap=True)
         self._style_chosen("")
         make, leave = QPushButton("Make it"), QPushButton("Cancel")
@@ -80,7 +81,7 @@ class NewDialog(QDialog):
         layout.setContentsMargins(22, 18, 22, 16)
         layout.setSpacing(10)
         layout.addLayout(form)
-        layout.addWidget(label("Begin with some lanes, if you like: X accent, x normal, o ghost, - rest", "dim"))
+        layout.addWidget(self._lanes_label)
         layout.addWidget(self.text)
         layout.addWidget(self._trouble)
         layout.addLayout(buttons)
@@ -91,10 +92,14 @@ class NewDialog(QDialog):
     def _style_chosen(self, name: object) -> None:
         """Show the tempo that is usual for a style, and what a style settles by itself."""
         found = style(str(name)) if name else None
+        for widget in (self._lanes_label, self.text):
+            widget.setVisible(found is None)
         if found is not None:
             self.tempo.setValue(found.bpm)
+            self.meter.setText(found.groove().pattern.meter.full_name)
+            self.bars.setValue(found.groove().pattern.bars)
             self.tempo.setToolTip(f"{found.low_bpm} to {found.high_bpm} BPM is usual for it")
-        for widget in (self.meter, self.bars, self.grid, self.text):
+        for widget in (self.meter, self.bars, self.grid):
             widget.setEnabled(found is None)
         for widget in (self.layers, self.first):
             widget.setEnabled(found is not None)

@@ -122,7 +122,8 @@ def _sheet(t: Theme) -> str:
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus {{
         border: 1px solid {t.lamp}; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.lamp}; color: {t.on_lamp}; border-color: {t.lamp}; }}
-    QPushButton:disabled, QToolButton:disabled, QComboBox:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{
+    QPushButton:disabled, QToolButton:disabled, QComboBox:disabled, QLineEdit:disabled,
+    QSpinBox:disabled, QDoubleSpinBox:disabled {{
         color: {t.strong_line}; background: {t.panel}; }}
     QPushButton#place {{ background: transparent; border: none; border-radius: 0; font-size: 15px; font-weight: 600;
         padding: 8px 16px; color: {t.dim}; border-bottom: 3px solid transparent; }}
