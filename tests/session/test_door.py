@@ -124,6 +124,7 @@ OTHER = Hit(20160, "kick", 90, Role.NORMAL, origin=Origin(1.0, 0.9, "kick"), key
 CHANGED = {
     "position_ticks": 5040, "voice": "cross_stick", "velocity": 33, "role": Role.GHOST, "stroke": "rim", "limb": "R",
     "offset_ms": 7.5, "grace": True, "ornament": "flam", "length_ticks": 2520, "within": (0, 20160),
+    "fixed": True,
 }  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from ghoststep.feel.ornaments import spelled_out
 from ghoststep.feel.perform import perform, perform_passes
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.files.textgrid_out import grid_text
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
@@ -56,6 +57,48 @@ def test_one_voice_is_printed_and_the_others_go_on(voice: str) -> None:
     same = np.isclose(again.onset_s, now.onset_s)
     assert same[mine].all() and not same[~mine].all()
     assert after.feel.steady == (voice,) and after.feel.lean_of(voice) == 0
+
+
+def test_some_hits_are_printed_and_go_their_own_way_until_they_are_taken_off_again() -> None:
+    drifting = replace(LOOSE, wander=Wander(velocity=4, tempo_percent=1.0), balance_db={"snare": 3.0})
+    start = stand(feel=drifting)
+    after = said(start, "print-feel on snare at 4")
+    before, now = perform(start.document.groove), perform(after)
+    assert np.allclose(now.onset_s, before.onset_s, atol=1e-8) and np.array_equal(now.velocity, before.velocity)
+    fixed = np.array([h.fixed for h in after.pattern.hits])
+    assert fixed.any() and all(h.voice == "snare" for h in after.pattern.hits if h.fixed) and after.feel == drifting
+    again = perform(after, 3)
+    assert (
+        np.allclose(again.onset_s[fixed], now.onset_s[fixed])
+        and not np.isclose(again.onset_s, now.onset_s)[~fixed].all()
+    )
+    assert np.array_equal(again.velocity[fixed], now.velocity[fixed])
+    told = parse_grid(grid_text(after))
+    assert [h.fixed for h in told.pattern.hits] == fixed.tolist()
+    off = said(Stand(opened(Document("yard", after))), "take-off-feel on snare")
+    assert np.allclose(perform(off).onset_s, now.onset_s, atol=1e-6) and not any(h.fixed for h in off.pattern.hits)
+
+
+def test_printing_a_voice_writes_neither_the_balance_nor_the_drift_twice() -> None:
+    drifting = replace(LOOSE, wander=Wander(tempo_percent=1.0), balance_db={"snare": 4.0})
+    start = stand(feel=drifting)
+    after = said(start, "print-feel for snare")
+    before, now = perform(start.document.groove), perform(after)
+    assert np.allclose(now.onset_s, before.onset_s, atol=1e-8) and np.array_equal(now.velocity, before.velocity)
+
+
+def test_hits_are_played_as_written_or_by_the_feel() -> None:
+    start = stand(feel=LOOSE)
+    on = said(start, "as-written on on kick")
+    played = perform(on)
+    kicks = [i for i, h in enumerate(on.pattern.hits) if h.voice == "kick"]
+    written = on.tempo.seconds([on.pattern.hits[i].position_ticks for i in kicks])
+    assert np.allclose(played.onset_s[kicks], written)
+    assert [int(v) for v in played.velocity[kicks]] == [on.pattern.hits[i].velocity for i in kicks]
+    back = said(start, "as-written on on kick", "as-written off on kick")
+    assert np.allclose(perform(back).onset_s, perform(start.document.groove).onset_s)
+    with pytest.raises(InputError, match="Choose the hits"):
+        said(start, "as-written on")
 
 
 def test_taken_off_it_sounds_the_same_and_the_habit_is_the_feels() -> None:

@@ -44,6 +44,9 @@ def _free_times_s(groove: Groove, number: int) -> Floats:
     if wander.tempo_percent or wander.push_percent:
         starts = groove.pattern.frame.start_of(np.arange(1, groove.pattern.bars + 2))
         out += tempo_drift_s(groove.tempo.seconds(starts), strokes.times_s, which, wander)
+    fixed = [i for i, h in enumerate(groove.pattern.hits) if h.fixed]
+    if fixed:
+        out[fixed] = groove.tempo.seconds(_ticks(groove)[fixed])
     return np.asarray(out)
 
 
@@ -151,7 +154,8 @@ def perform(groove: Groove, number: int = 0) -> Performance:
         return _in_turn(groove, number)
     hits: tuple[Hit, ...] = groove.pattern.hits
     # Where grace notes lie is their ornament's affair.
-    own_s = np.array([h.offset_ms * (1.0 if h.grace else groove.feel.own_share) for h in hits], float) / 1000
+    share = groove.feel.own_share
+    own_s = np.array([h.offset_ms * (1.0 if h.grace or h.fixed else share) for h in hits], float) / 1000
     onset_s = feel_times_s(groove, number) + own_s if hits else np.zeros(0)
     return Performance.of(
         onset_s,
@@ -224,8 +228,11 @@ def _stops_s(groove: Groove, onset_s: Floats) -> Floats:
     if held:
         ends = np.array([hits[i].position_ticks + hits[i].length_ticks for i in held], float)
         frame, feel = groove.pattern.frame, groove.feel
-        swung = [feel.swing_of(hits[i].voice).bend_one(end, frame) for i, end in zip(held, ends, strict=True)]
-        lean = np.array([feel.lean_of(hits[i].voice) for i in held]) / 1000
+        swung = [
+            end if hits[i].fixed else feel.swing_of(hits[i].voice).bend_one(end, frame)
+            for i, end in zip(held, ends, strict=True)
+        ]
+        lean = np.array([0.0 if hits[i].fixed else feel.lean_of(hits[i].voice) for i in held]) / 1000
         stop_s[held] = np.maximum(groove.tempo.seconds(swung) + lean, onset_s[held])
     if not groove.pattern.rules.ring_over:
         metal = [i for i, h in enumerate(hits) if VOICE_INDEX[h.voice] in METAL]

@@ -19,8 +19,8 @@ _DOUBLE_S = 0.35  # two strokes of one hand on one drum that come no later than 
 def velocities(hits: tuple[Hit, ...], feel: Feel, frame: Bars, strokes: Strokes, which: Pass) -> list[int]:
     """Velocities as played, 1 to 127, in the order of the hits.
 
-    Grace notes and strokes of rolls keep what their ornament gives them. The balance moves levels, 40 dB to a tenfold
-    velocity (see `music.touch.level_db`).
+    Grace notes and strokes of rolls keep what their ornament gives them, and fixed hits what is written. The balance
+    moves levels, 40 dB to a tenfold velocity (see `music.touch.level_db`).
     """
     out = np.array([h.velocity for h in hits], float)
     touch = feel.touch
@@ -32,6 +32,9 @@ def velocities(hits: tuple[Hit, ...], feel: Feel, frame: Bars, strokes: Strokes,
     if feel.wander.velocity:
         wandering = velocity_deviations(strokes, which, feel.wander)
         out += np.where([h.voice in feel.steady for h in hits], 0.0, wandering) if feel.steady else wandering
+    fixed = [i for i, h in enumerate(hits) if h.fixed]
+    if fixed:
+        out[fixed] = [hits[i].velocity for i in fixed]
     if feel.balance_db:
         gain = {name: 10 ** (feel.balance_of(name) / 40) for name in VOICE_INDEX}
         out *= np.array([gain[h.voice] for h in hits])

@@ -54,6 +54,7 @@ class HitRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     length_ticks: int = 0
     # From version 4 on.
     key: int = 0
+    fixed: bool = False
 
 
 class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
@@ -230,7 +231,7 @@ def _hit_row(h: Hit) -> HitRow:
     heard, sure, name = (h.origin.time_s, h.origin.confidence, h.origin.voice) if h.origin else (None, None, "")
     return HitRow(
         h.position_ticks, h.voice, h.velocity, h.role, h.stroke, h.limb, h.offset_ms, h.grace, heard, sure, name,
-        h.ornament, h.length_ticks, h.key,
+        h.ornament, h.length_ticks, h.key, h.fixed,
     )  # fmt: skip
 
 
@@ -240,7 +241,7 @@ def _hit(row: HitRow) -> Hit:
         raise InputError(f"A hit has the key {row.key}, which is none.")
     return Hit(
         row.at, row.voice, row.velocity, row.role, row.stroke, row.limb, row.offset_ms, row.grace, origin,
-        row.ornament, row.length_ticks, row.key,
+        row.ornament, row.length_ticks, row.key, fixed=row.fixed,
     )  # fmt: skip
 
 

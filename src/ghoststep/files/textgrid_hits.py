@@ -20,7 +20,7 @@ from ghoststep.music.spots import exact_name, parse_spot
 from ghoststep.music.touch import Role
 
 _VALUES = ("velocity", "role", "stroke", "limb", "late", "early", "ornament", "lasts")
-_FLAGS = ("grace", "also")
+_FLAGS = ("also", "grace", "fixed")
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ def read_hit_line(text: str, frame: Bars, grid: int) -> HitLine:
         word = rest.pop(0)
         if word in _FLAGS:
             also |= word == "also"
-            said |= {"grace": True} if word == "grace" else {}
+            said |= {word: True} if word in ("grace", "fixed") else {}
             continue
         if word not in _VALUES or not rest:
             raise InputError(f"'{word}' says nothing about a hit. There are: {', '.join((*_VALUES, *_FLAGS))}.")
@@ -118,6 +118,7 @@ def hit_line(h: Hit, frame: Bars, rules: Rules, *, letter: Role | None, also: bo
         said.append(f"ornament {h.ornament}")
     if h.length_ticks:
         said.append(f"lasts {h.length_ticks}")
+    said += ["fixed"] if h.fixed else []
     said += ["grace"] if h.grace else ["also"] if also else []
     if letter is not None and not said:
         return ""

@@ -40,7 +40,8 @@ class Hit:
 
     `length_ticks` is when an open hat closes, a cymbal is choked or a roll lands, counted from the hit; 0 lets it ring.
     `key` names the hit in its document through all changes, 0 before it has one; `within` is the roll (start, landing
-    in ticks) whose stroke it is, set only where an ornament is spelled out.
+    in ticks) whose stroke it is, set only where an ornament is spelled out. A `fixed` hit is played as it is written,
+    whatever the feel does: the feel was printed into it.
     """
 
     position_ticks: int
@@ -56,6 +57,7 @@ class Hit:
     length_ticks: int = 0
     key: int = field(default=0, compare=False)
     within: tuple[int, int] | None = None
+    fixed: bool = False
 
     def __post_init__(self) -> None:
         if self.voice not in VOICE_INDEX:

@@ -92,8 +92,8 @@ class NewDialog(QDialog):
     def _style_chosen(self, name: object) -> None:
         """Show the tempo that is usual for a style, and what a style settles by itself."""
         found = style(str(name)) if name else None
-        for widget in (self._lanes_label, self.text):
-            widget.setVisible(found is None)
+        self._lanes_label.setVisible(found is None)
+        self.text.setVisible(found is None)
         if found is not None:
             self.tempo.setValue(found.bpm)
             self.meter.setText(found.groove().pattern.meter.full_name)

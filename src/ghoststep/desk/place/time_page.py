@@ -136,6 +136,12 @@ class TimePage(Page):
         self._share.setValue(50)
         self._share.setFixedWidth(70)
         self.column.addLayout(row(label("Towards"), self._between, self._share))
+        self._print_button = self.button(
+            "Print", lambda: self._say_of_chosen("print-feel"), tip="Write the feel into the chosen hits, or all"
+        )
+        self._off_button = self.button(
+            "Take off", lambda: self._say_of_chosen("take-off-feel"), tip="Measure what hits do, and keep it as feel"
+        )
         self._whose_feel = choice(list(_WHOSE), lambda _v: None, name="Which voices take the feel")
         self.column.addLayout(row(label("Laid on"), self._whose_feel))
         self.buttons(
@@ -145,8 +151,8 @@ class TimePage(Page):
             self.button("Lay on", self._lay, tip="Lay the chosen feel on the groove"),
         )
         self.buttons(
-            self.button("Print", "print-feel", tip="Write the feel into the hits"),
-            self.button("Take off", "take-off-feel", tip="Measure what the hits do, and keep it as feel"),
+            self._print_button,
+            self._off_button,
             self.button("Keep …", lambda: self.asked("time.keep"), tip="Put this groove's feel on the shelf"),
         )
         self.fill_shelf()
@@ -205,6 +211,9 @@ class TimePage(Page):
         self._frozen.setChecked(feel.frozen)
         chosen = len(self.grid.chosen)
         self._pull_button.setText(f"Pull {chosen} hits to the grid" if chosen > 1 else "Pull towards the grid")
+        some = f" {chosen} hits" if chosen > 1 else ""
+        self._print_button.setText(f"Print{some}")
+        self._off_button.setText(f"Take off{some}")
         self._print.show_feel(feel)
 
     def _show_placement(self) -> None:
@@ -242,9 +251,12 @@ class TimePage(Page):
     def _pull_now(self) -> None:
         too = {(False, False): "", (True, False): "lean", (False, True): "swing", (True, True): "both"}
         which = too[self._lean_too.isChecked(), self._swing_too.isChecked()]
-        # The hit that the cursor stands on is no choice of what to pull.
+        self._say_of_chosen(f"pull {self._pull.value():g}%{f' with {which}' if which else ''}")
+
+    def _say_of_chosen(self, phrase: str) -> None:
+        """A phrase for the chosen hits, or for all; the hit that the cursor stands on alone is no choice."""
         whole = "" if len(self.grid.chosen) > 1 else " on everything"
-        self.say(f"pull {self._pull.value():g}%{f' with {which}' if which else ''}{whole}")
+        self.say(phrase + whole)
 
     def _lay(self) -> None:
         touch, time = self.shares

@@ -246,7 +246,20 @@ def _changed(a: Hit, b: Hit, bars: Bars) -> str:
         parts.append(f"by {b.limb_letter} instead of {a.limb_letter}")
     if abs(a.offset_ms - b.offset_ms) >= 0.05:
         parts.append(f"{abs(b.offset_ms - a.offset_ms):.1f} ms {'later' if b.offset_ms > a.offset_ms else 'earlier'}")
-    known = {"position_ticks", "voice", "velocity", "role", "stroke", "limb", "offset_ms", "ornament", "length_ticks"}
+    if a.fixed is not b.fixed:
+        parts.append("is played as written" if b.fixed else "follows the feel again")
+    known = {
+        "fixed",
+        "position_ticks",
+        "voice",
+        "velocity",
+        "role",
+        "stroke",
+        "limb",
+        "offset_ms",
+        "ornament",
+        "length_ticks",
+    }
     if not parts and any(getattr(a, f.name) != getattr(b, f.name) for f in fields(Hit) if f.name not in known):
         parts.append("has another origin")
     return f"{name} {', '.join(parts) or 'changes a little'}"

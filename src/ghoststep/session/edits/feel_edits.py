@@ -91,24 +91,39 @@ def lay(
     return words, document.with_groove(feel=feel)
 
 
-def printed(document: Document, voices: Collection[str] = ()) -> Edit:
-    """The feel written into the hits of some voices (or all), as they are played now; they have none of their own then.
+def printed(document: Document, voices: Collection[str] = (), chosen: Sequence[Hit] = ()) -> Edit:
+    """The feel written into some hits, those of some voices, or all, as they are played now.
 
-    Ornaments stay ornaments. It sounds as before, and every pass is alike from now on.
+    They have none of their own then, and every pass plays them alike; the others go on. Ornaments stay ornaments.
     """
     groove = _own_whole(document.groove)
-    chosen = {v for v in groove.pattern.voices if not voices or v in voices}
-    if not chosen:
+    named = {v for v in groove.pattern.voices if not voices or v in voices}
+    if len(chosen) == len(groove.pattern.hits):
+        chosen = ()
+    keys = {h.key for h in chosen} if chosen else {h.key for h in groove.pattern.hits if h.voice in named}
+    if not keys:
         raise InputError("No hit of these voices is there to print the feel into.")
+    everything = len(keys) == len(groove.pattern.hits) and not groove.feels
     plain = groove.changed(hits=tuple(replace(h, ornament="") for h in groove.pattern.hits))
-    played = perform(plain)
+    still = plain.changed(feel=replace(groove.feel, balance_db={})) if not everything else plain
+    played, levels = perform(plain), perform(still).velocity
     late_ms = 1000 * (played.onset_s - groove.tempo.seconds([h.position_ticks for h in plain.pattern.hits]))
     hits = [
-        replace(h, offset_ms=_tidy(float(ms)), velocity=int(x)) if h.voice in chosen else h
-        for h, ms, x in zip(groove.pattern.hits, late_ms, played.velocity, strict=True)
+        replace(h, offset_ms=_tidy(float(ms)), velocity=int(x), fixed=not everything) if h.key in keys else h
+        for h, ms, x in zip(groove.pattern.hits, late_ms, levels, strict=True)
     ]
-    words = f"The feel is printed into {count(sum(h.voice in chosen for h in hits), 'hit')}"
-    return words, document.with_groove(hits=tuple(hits), feel=without_voices(groove, chosen))
+    feel = groove.feel
+    if not chosen:  # what is put into these voices later has none either
+        feel = without_voices(groove, named)
+    return f"The feel is printed into {count(len(keys), 'hit')}", document.with_groove(hits=tuple(hits), feel=feel)
+
+
+def set_fixed(document: Document, hits: Sequence[Hit], fixed: bool) -> Edit:
+    """Hits played as they are written, or by the feel."""
+    gone = document.groove.pattern.indices_of(hits)
+    new = [replace(h, fixed=fixed) for h in hits]
+    words = f"{count(len(new), 'hit')} {'played as written' if fixed else 'played by the feel'}"
+    return words, document.with_groove(pattern=document.groove.pattern.with_hits(gone, new))
 
 
 def without_voices(groove: Groove, voices: Collection[str]) -> Feel:
@@ -128,40 +143,40 @@ def without_voices(groove: Groove, voices: Collection[str]) -> Feel:
     )
 
 
-def taken_off(document: Document, voices: Collection[str] = ()) -> Edit:
-    """What hits of some voices (or all) have in common, measured, taken off them and kept as feel.
+def taken_off(document: Document, voices: Collection[str] = (), chosen: Sequence[Hit] = ()) -> Edit:
+    """What some hits, those of some voices, or all have in common, measured, taken off them and kept as feel.
 
-    It sounds as before: lean, swing and what spots add become the feel's; what varies stays with the hits.
+    It sounds as before: lean, swing and what spots add become the feel's; what varies stays with the hits. Hits that
+    were fixed follow the feel again.
     """
     groove = _own_whole(document.groove)
-    chosen = {v for v in groove.pattern.voices if not voices or v in voices}
-    if not chosen:
+    keys = {h.key for h in chosen} or {h.key for h in groove.pattern.hits if not voices or h.voice in voices}
+    taken = tuple(h for h in groove.pattern.hits if h.key in keys)
+    if not taken:
         raise InputError("No hit of these voices is there to take a feel off.")
-    mine = groove.changed(
-        hits=tuple(h for h in groove.pattern.hits if h.voice in chosen), feel=replace(groove.feel, loose_ms=0.0)
-    )
+    named = {h.voice for h in taken}
+    mine = groove.changed(hits=taken, feel=replace(groove.feel, loose_ms=0.0))
     found = measured(mine).feel
-    everything = chosen == set(groove.pattern.voices)
+    everything = named == set(groove.pattern.voices)
     old = groove.feel
     spots = tuple(replace(s, levels=(0.0, 0.0, 0.0)) for s in found.spots)
-    kept = tuple(s for s in old.spots if s.voice not in chosen)
+    kept = tuple(s for s in old.spots if s.voice not in named)
     feel = replace(
         old,
         swing=found.swing if everything else old.swing,
-        swings={**old.swings, **{v: found.swing_of(v) for v in chosen}},
-        lean_ms={**{v: ms for v, ms in old.lean_ms.items() if v not in chosen}, **found.lean_ms},
+        swings={**old.swings, **{v: found.swing_of(v) for v in named}},
+        lean_ms={**{v: ms for v, ms in old.lean_ms.items() if v not in named}, **found.lean_ms},
         spots=kept + tuple(s for s in spots if s.late_ms),
     )
-    new = groove.changed(feel=feel)
+    loose = tuple(replace(h, fixed=False) if h.key in keys else h for h in groove.pattern.hits)
+    new = groove.changed(feel=feel, hits=loose)
     before, after = perform(_bare(groove)), perform(_bare(new))
     shift = 1000 * (before.onset_s - after.onset_s)
     hits = tuple(
-        replace(h, offset_ms=_tidy(h.offset_ms + float(ms))) if h.voice in chosen else h
-        for h, ms in zip(groove.pattern.hits, shift, strict=True)
+        replace(h, offset_ms=_tidy(h.offset_ms + float(ms))) if h.voice in named and not h.fixed else h
+        for h, ms in zip(loose, shift, strict=True)
     )
-    return f"The feel of {count(len(mine.pattern.hits), 'hit')} is measured and kept", document.with_groove(
-        hits=hits, feel=feel
-    )
+    return f"The feel of {count(len(taken), 'hit')} is measured and kept", document.with_groove(hits=hits, feel=feel)
 
 
 def _own_whole(groove: Groove) -> Groove:

@@ -199,6 +199,8 @@ def _otherwise(pattern: Pattern, was: Hit, h: Hit) -> list[str]:
         out.append(f"limb {h.limb.lower()} {on}")
     if was.offset_ms != h.offset_ms:
         out.append(f"offset {h.offset_ms:g} ms {on}")
+    if was.fixed is not h.fixed:
+        out.append(f"as-written {'yes' if h.fixed else 'no'} {on}")
     if was.length_ticks != h.length_ticks:
         share = Fraction(h.length_ticks, TICKS_PER_WHOLE)
         length = f"{share.numerator}/{share.denominator}" if h.length_ticks else "ring"

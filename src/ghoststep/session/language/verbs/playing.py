@@ -79,22 +79,37 @@ def _feel(
 
 @verb(
     "print-feel",
-    "the feel written into the hits, as they are played now; for all or some voices",
+    "the feel written into the hits, as they are played now; for all, for some voices, or on the hits that are named",
     Param("voices", SomeVoices(), key="for", default=()),
+    on_hits=True,
     example="print-feel for hat",
 )
 def _print(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
-    return settled(stand, feel_edits.printed(stand.document, voices))
+    return settled(stand, feel_edits.printed(stand.document, voices, () if voices else stand.hits))
 
 
 @verb(
     "take-off-feel",
-    "what hits have in common measured, taken off them and kept as feel; for all or some voices",
+    "what hits have in common measured, taken off and kept as feel; for all, for some voices, or on hits",
     Param("voices", SomeVoices(), key="for", default=()),
+    on_hits=True,
     example="take-off-feel",
 )
 def _take_off(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
-    return settled(stand, feel_edits.taken_off(stand.document, voices))
+    return settled(stand, feel_edits.taken_off(stand.document, voices, () if voices else stand.hits))
+
+
+@verb(
+    "as-written",
+    "hits that are played as they are written, whatever the feel does; or by the feel again",
+    Param("answer", OneOf("answer", ("yes", "no"))),
+    on_hits=True,
+    example="as-written yes on snare at 4",
+)
+def _as_written(stand: Stand, answer: str) -> Done:
+    if not stand.hits:
+        raise InputError("Choose the hits that are played as written first.")
+    return settled(stand, feel_edits.set_fixed(stand.document, stand.hits, answer == "yes"))
 
 
 @verb(
