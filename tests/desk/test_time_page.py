@@ -33,7 +33,7 @@ def feel(window) -> Feel:
 def press(page: TimePage, text: str) -> None:
     from PySide6.QtWidgets import QPushButton
 
-    found = next(b for b in page.findChildren(QPushButton) if b.text() == text)
+    found = next(b for b in page.findChildren(QPushButton) if b.text() == text or b.text().startswith(f"{text} "))
     QTest.mouseClick(found, Qt.MouseButton.LeftButton)
 
 
@@ -294,3 +294,25 @@ def test_a_feel_goes_towards_another_and_is_laid_on_some_voices(placed, page: Ti
     found = feel(placed)
     assert any(s.voice == "snare" and s.late_ms for s in found.spots) or found.lean_of("snare")
     assert found.lean_of("kick") == 0 and not any(s.voice == "kick" and s.late_ms for s in found.spots)
+
+
+def test_a_loop_is_played_anew_each_time_as_long_as_it_goes_round(placed, until) -> None:  # type: ignore[no-untyped-def]
+    studio = placed.studio
+    studio.say("loose 6")
+    studio.play()
+    until(lambda: studio.player.program is not None and studio.player.program.vary)
+    heard = [studio.player.program]
+    for _ in range(3):
+        until(lambda: (studio.prepare_passes(), studio.player.waits_for_passes is None)[1])
+        studio.player._followed()  # the loop comes round
+        heard.append(studio.player.program)
+    counts = [len(p.passes) for p in heard]
+    assert [p.first_pass for p in heard] == [sum(counts[:k]) for k in range(4)]
+    times = [p.performance.onset_s[:40].tolist() for p in heard]
+    assert len({tuple(t) for t in times}) == 4
+    studio.say("loose 7")  # an edit keeps the take that is heard
+    until(lambda: studio.player._next is not None or studio.player.program is not heard[-1])
+    changed = studio.player._next or studio.player.program
+    assert changed.first_pass == heard[-1].first_pass
+    studio.say("freeze on")
+    studio.stop()

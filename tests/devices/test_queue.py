@@ -82,3 +82,46 @@ def test_a_moment_has_no_playhead_and_a_stop_empties_nothing_else(output: HandOu
     assert player.position_ticks() is None and player.what is Plays.MOMENT and player.program is moment
     player.stop()
     assert player.what is None and player.program is None
+
+
+def test_a_loop_whose_passes_vary_goes_on_with_others_where_it_comes_round(output: HandOutput) -> None:
+    player = Player(output)
+    first = replace(ramp(400), vary=True)
+    following = replace(ramp(400, start=1000), vary=True, first_pass=1)
+    player.play(first, loop=True)
+    assert player.waits_for_passes is first
+    output.turn(100)
+    player.follow(following, first)
+    assert player.waits_for_passes is None
+    heard = output.turn(500)[:, 0]
+    assert heard[:300].tolist() == list(range(100, 400))
+    # 128 samples fade from what would have come, the old start, to what comes.
+    assert heard[300] == 0 and 0 < heard[360] < 1060
+    assert heard[428:500].tolist() == list(range(1128, 1200))
+    assert player.program is following and player.waits_for_passes is following
+    assert output.turn(300)[200:, 0].tolist() == list(range(1000, 1100))  # and round again while nothing follows
+
+
+def test_a_fade_goes_on_over_short_blocks(output: HandOutput) -> None:
+    whole, parts = HandOutput(), HandOutput()
+    heard = []
+    for device, sizes in ((whole, [500]), (parts, [50] * 10)):
+        player = Player(device)
+        player.play(replace(ramp(400), vary=True), loop=True)
+        player.follow(replace(ramp(400, start=1000), vary=True), player.program)
+        heard.append(np.concatenate([device.turn(size) for size in sizes]))
+    assert np.allclose(heard[0], heard[1])
+
+
+def test_what_follows_is_dropped_where_something_changed_or_another_plays(output: HandOutput) -> None:
+    player = Player(output)
+    first, other = replace(ramp(400), vary=True), ramp(400, start=1000)
+    player.play(first, loop=True)
+    player.follow(other, first)
+    player.replace(replace(ramp(400, start=5000), vary=True), loop=True)
+    heard = output.turn(800)[:, 0]
+    assert heard[500:].min() >= 5000
+    player.follow(other, first)  # made for what plays no more
+    assert output.turn(800)[:, 0].min() >= 5000
+    player.play(ramp(400), loop=True)
+    assert player.waits_for_passes is None  # its passes are alike

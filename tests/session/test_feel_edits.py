@@ -89,16 +89,16 @@ def test_printing_a_voice_writes_neither_the_balance_nor_the_drift_twice() -> No
 
 def test_hits_are_played_as_written_or_by_the_feel() -> None:
     start = stand(feel=LOOSE)
-    on = said(start, "as-written on on kick")
+    on = said(start, "as-written yes on kick")
     played = perform(on)
     kicks = [i for i, h in enumerate(on.pattern.hits) if h.voice == "kick"]
     written = on.tempo.seconds([on.pattern.hits[i].position_ticks for i in kicks])
     assert np.allclose(played.onset_s[kicks], written)
     assert [int(v) for v in played.velocity[kicks]] == [on.pattern.hits[i].velocity for i in kicks]
-    back = said(start, "as-written on on kick", "as-written off on kick")
+    back = said(start, "as-written yes on kick", "as-written no on kick")
     assert np.allclose(perform(back).onset_s, perform(start.document.groove).onset_s)
     with pytest.raises(InputError, match="Choose the hits"):
-        said(start, "as-written on")
+        said(start, "as-written yes")
 
 
 def test_taken_off_it_sounds_the_same_and_the_habit_is_the_feels() -> None:

@@ -2,7 +2,8 @@
 
 What plays is a tagged thing (see `sound.program.Plays`), with the performance it was made from beside it. Programs wait
 in a queue, each behind a gap of silence if wanted. A changed program can be handed over while playing: it takes effect
-at the next block, at the same place of the groove, so an edit is heard from the next pass of its spot on.
+at the next block, at the same place of the groove, so an edit is heard from the next pass of its spot on. One that is
+to follow takes over where a loop comes round, which is how a loop never plays the same passes twice.
 """
 
 import logging
@@ -37,6 +38,8 @@ class Player:
         self._lock = threading.Lock()
         self._program: Program | None = None
         self._next: Program | None = None
+        self._following: Program | None = None  # takes over where the loop comes round
+        self._fade: NDArray[np.float32] = np.zeros((0, 2), np.float32)  # what rang there, still to fade from
         self._queue: deque[Queued] = deque()
         self._at = 0  # sample of the program
         self._lead = 0  # samples of count-in still to come
@@ -72,7 +75,8 @@ class Player:
         """Start a program at its beginning, or at a position of the groove. Falls back to silence on device trouble."""
         self.stop()
         with self._lock:
-            self._program, self._next = program, None
+            self._program, self._next, self._following = program, None, None
+            self._fade = self._fade[:0]
             self._queue.clear()
             self._at = program.sample_of(from_ticks) if from_ticks is not None else 0
             self._lead, self._gap, self._clock = len(program.count_in), 0, 0
@@ -94,6 +98,22 @@ class Player:
         """Go on with a changed program at the same place of the groove."""
         with self._lock:
             self._next, self._loop = program, loop
+            self._following = None  # it was made from what there was
+
+    def follow(self, program: Program, after: Program) -> None:
+        """Let a program take over where the loop comes round, if that one still plays."""
+        with self._lock:
+            if self._program is after and self._next is None:
+                self._following = program
+
+    @property
+    def waits_for_passes(self) -> Program | None:
+        """The program that plays in a loop, where its passes vary and none are ready to follow; else None."""
+        with self._lock:
+            ready = self._following is not None or self._next is not None or self._queue
+            if not self.playing or self._program is None or not self._loop or ready:
+                return None
+            return self._program if self._program.vary else None
 
     def stop(self) -> None:
         if self._running:
@@ -165,12 +185,14 @@ class Player:
             length = len(program.samples)
             count = min(len(out) - done, length - self._at)
             out[done : done + count] = program.samples[self._at : self._at + count]
+            self._faded(out[done : done + count])
             done += count
             self._at += count
             if self._at < length:
                 continue
             self._at = 0
             if self._loop and not self._queue:
+                self._followed()
                 continue
             if not self._queue:
                 out[done:] = 0
@@ -180,6 +202,22 @@ class Player:
             self._program, self._loop = following.program, following.loop
             self._gap, self._lead = following.gap, len(following.program.count_in)
             done += self._waited(out[done:])
+
+    def _followed(self) -> None:
+        """Where the loop comes round: go on with the program that follows, if there is one."""
+        if self._program is None or self._following is None:
+            return
+        self._fade = _looped(self._program.samples, 0, _CROSSFADE).copy()
+        self._program, self._following = self._following, None
+
+    def _faded(self, out: NDArray[np.float32]) -> None:
+        """What rang when the loop came round fades into what rings now."""
+        count = min(len(self._fade), len(out))
+        if count:
+            done = _CROSSFADE - len(self._fade)
+            rise = (np.arange(done, done + count, dtype=np.float32) / _CROSSFADE)[:, None]
+            out[:count] = out[:count] * rise + self._fade[:count] * (1 - rise)
+            self._fade = self._fade[count:]
 
 
 def _looped(samples: NDArray[np.float32], at: int, count: int) -> NDArray[np.float32]:

@@ -64,7 +64,8 @@ class Program:
 
     At sample s the groove stands at `position_ticks(s)`; `count_in` samples of clicks come before the first pass only.
     `performance` is what the groove's pass was made from, seconds from its start at the speed it is played;
-    `tempo` tells ticks from seconds within a pass.
+    `tempo` tells ticks from seconds within a pass. `first_pass` numbers the passes; where they `vary`, others may
+    follow.
     """
 
     samples: Stereo
@@ -75,6 +76,8 @@ class Program:
     what: Plays = Plays.PART
     performance: Performance | None = None
     tempo: TempoMap | None = None
+    first_pass: int = 0
+    vary: bool = False
 
     @property
     def pass_length(self) -> int:
@@ -116,8 +119,10 @@ class Wish:
     count_in: bool = False
 
 
-def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixdown: Mixdown | None = None) -> Program:
-    """Prepare what the wish says. A mixdown kept from call to call makes edits fast.
+def program(
+    groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixdown: Mixdown | None = None, first: int = 0
+) -> Program:
+    """Prepare what the wish says. A mixdown kept from call to call makes edits fast; `first` is the number of its pass.
 
     At a speed other than 1 everything is slowed alike, deviations too, as if a tape ran slower but at its pitch.
     """
@@ -135,7 +140,8 @@ def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixd
             parts.append(_tape_part(groove, tape, region, wish.speed, kit.rate))
         else:
             count = len(passes) if len(kinds) == 1 else 1
-            sound, performance = _groove_part(groove, kit, region, wish, mixdown or Mixdown(), count)
+            numbers = range(first, first + count)
+            sound, performance = _groove_part(groove, kit, region, wish, mixdown or Mixdown(), numbers)
             parts.append(sound)
     length = min(len(p) for p in parts)
     samples = np.concatenate([p[:length] for p in parts]) if len(parts) > 1 else np.ascontiguousarray(parts[0][:length])
@@ -144,11 +150,15 @@ def program(groove: Groove, kit: Kit, wish: Wish, tape: Tape | None = None, mixd
         tiled = np.tile(clicks, (len(passes), 1))
         samples[: len(tiled)] += tiled
     count_in = _count_in(groove, region, wish.speed, kit.rate) if wish.count_in else np.zeros((0, 2), np.float32)
-    return Program(_limited(samples), count_in, kit.rate, region, passes, performance=performance, tempo=groove.tempo)
+    vary = wish.loop and varies(groove.feel) and Source.GROOVE in passes
+    return Program(
+        _limited(samples), count_in, kit.rate, region, passes, performance=performance, tempo=groove.tempo,
+        first_pass=first, vary=vary,
+    )  # fmt: skip
 
 
 def _passes(groove: Groove, region: tuple[int, int], wish: Wish) -> int:
-    """How many passes are prepared of a loop in which no two are alike: some seconds' worth, then they come again."""
+    """How many passes are prepared at once of a loop in which no two are alike: some seconds' worth."""
     if not wish.loop or not varies(groove.feel):
         return 1
     start_s, end_s = groove.tempo.seconds(np.array(region)).tolist()
@@ -167,11 +177,14 @@ def _limited(samples: Stereo) -> Stereo:
 
 
 def _groove_part(
-    groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown, count: int
+    groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, mixdown: Mixdown, numbers: range
 ) -> tuple[Stereo, Performance]:
-    """So many passes of a region of the groove; when it loops, what rings over the end is heard at the start."""
+    """Some passes of a region of the groove, by their numbers.
+
+    When it loops, what rings over the end is heard at the start.
+    """
     spelled = spelled_out(groove)
-    part = joined([_played(spelled, region, wish.speed, number) for number in range(count)])
+    part = joined([_played(spelled, region, wish.speed, number) for number in numbers])
     length_s = part.length_s
     lead, length = round(_LEAD_S * kit.rate), round(length_s * kit.rate)
     sound = mixdown.mixed(strikes(part, kit.rate, _LEAD_S), kit, lead + length + round(_RING_S * kit.rate))

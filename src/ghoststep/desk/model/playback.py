@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from ghoststep.desk.model.choice import Choice
 from ghoststep.desk.model.tasks import Progress, Tasks
@@ -19,6 +19,7 @@ from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Plays, Program, Source, Tape, Wish, program
 
 STRETCH_BARS = 64
+_LOOK_EVERY_MS = 700  # whether a loop needs its next passes
 _TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as one; the least that says anything
 
 
@@ -40,6 +41,10 @@ class Playback(QObject):
         self._mixdown = Mixdown()  # used by the one thread that prepares sound
         self._from_ticks = 0  # where playing began
         self._wanted = 0  # number of the newest program asked for
+        self._asked_after: Program | None = None  # the program whose next passes are being made
+        self._passes = QTimer(self)
+        self._passes.timeout.connect(self.prepare_passes)
+        self._passes.start(_LOOK_EVERY_MS)
 
     @property
     def owner(self) -> object:
@@ -86,10 +91,27 @@ class Playback(QObject):
         self._wanted += 1
         number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
 
+        playing = self.player.program
+        first = playing.first_pass if playing is not None and playing.what is Plays.PART else 0
+
         def work(_progress: Progress) -> Program | None:
-            return program(groove, self.kit, wish, tape, self._mixdown) if number == self._wanted else None
+            return program(groove, self.kit, wish, tape, self._mixdown, first) if number == self._wanted else None
 
         self._ready(work, number, then)
+
+    def prepare_passes(self) -> None:
+        """Make the next passes of a loop whose passes vary, once those that play are the last that are ready."""
+        now = self.player.waits_for_passes
+        if now is None or now.what is not Plays.PART or now is self._asked_after:
+            return
+        self._asked_after = now
+        number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
+        first = now.first_pass + sum(p is Source.GROOVE for p in now.passes)
+
+        def work(_progress: Progress) -> Program | None:
+            return program(groove, self.kit, wish, tape, None, first) if number == self._wanted else None
+
+        self._ready(work, number, lambda ready: self.player.follow(ready, now))
 
     def _ready(self, work: Callable[[Progress], Program | None], number: int, then: Callable[[Program], None]) -> None:
         def done(ready: Program | None) -> None:
