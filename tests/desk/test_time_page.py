@@ -316,3 +316,21 @@ def test_a_loop_is_played_anew_each_time_as_long_as_it_goes_round(placed, until)
     assert changed.first_pass == heard[-1].first_pass
     studio.say("freeze on")
     studio.stop()
+
+
+def test_two_feels_of_the_shelf_lie_over_each_other(placed) -> None:  # type: ignore[no-untyped-def]
+    placed.run("time.view_pocket")
+    views = placed.at("place").views
+    alone = views._words.text()
+    fronts = [views.front.itemText(k) for k in range(views.front.count())]
+    assert fronts[0] == "as it is played" and len(fronts) == 8
+    views.front.setCurrentIndex(2)
+    views.front.activated.emit(2)
+    assert views._words.text() != alone and "Snare +15" in views._words.text()
+    count = len(views.plot.getPlotItem().items)
+    views.over.setCurrentIndex(views.over.findText("over Pushing"))
+    views.over.activated.emit(views.over.currentIndex())
+    assert views.behind is not None and views.behind.feel != placed.studio.groove.feel
+    assert len(views.plot.getPlotItem().items) > count
+    placed.studio.say("loose 3")
+    assert views.front.currentIndex() == 2 and views.over.currentText() == "over Pushing"

@@ -8,16 +8,18 @@ exponent; (5) velocities likewise, by voice, spot and role; (6) how far ahead gr
 
 from collections import defaultdict
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.feel.fluctuation import LEAST_STROKES, exponent
+from ghoststep.feel.hands_measure import hands_of, pushes_of
 from ghoststep.feel.ornaments import spelled_out
 from ghoststep.feel.perform import perform
 from ghoststep.feel.swing_measure import swings_of
+from ghoststep.feel.touching import hand_shares
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
@@ -94,7 +96,14 @@ def measured(groove: Groove) -> Measured:
     means = _Means.of(heard.keys, beyond)
     lean = {name: _tidy(ms) for name, ms in means.voices.items()}
     left = means.left(heard.keys, beyond)
-    touch = _TouchMeans(heard)
+    ticks = np.array([h.position_ticks for h in heard.hits], float)
+    pushes = pushes_of(groove, ticks, left)
+    left = left - pushes.late_ms
+    times_s = groove.tempo.seconds(ticks)
+    hands = hands_of(heard.hits, heard.velocity, times_s)
+    # Levels are those of the stronger hand's first strokes: the hands are played on top of them.
+    shares = hand_shares(heard.hits, times_s, hands.on(Touch()))
+    touch = _TouchMeans(replace(heard, velocity=np.minimum(heard.velocity / shares, 127.0)))
     feel = Feel(
         swings.swing,
         lean,
@@ -102,8 +111,10 @@ def measured(groove: Groove) -> Measured:
         balance_db={},
         swings=swings.own,
         spots=_spots(means, touch),
-        wander=_wander(heard, left, touch.left),
-        touch=Touch(touch.levels),
+        wander=replace(
+            _wander(heard, left, touch.left), push_percent=round(pushes.percent, 3), phrase_bars=pushes.bars
+        ),
+        touch=hands.on(Touch(touch.levels)),
         spacing=_spacing(groove),
     )
     by_voice = {v: _spread(left[mine], _of(heard.keys, mine)) for v, mine in _by(heard.voices).items()}

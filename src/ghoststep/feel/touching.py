@@ -1,6 +1,7 @@
 """How hard each stroke of a pattern is played: what is written, moved towards what the player does there."""
 
-from itertools import pairwise
+from collections.abc import Sequence
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +14,7 @@ from ghoststep.music.pattern import Hit
 from ghoststep.music.player import Touch
 from ghoststep.music.touch import Role
 
-_DOUBLE_S = 0.35  # two strokes of one hand on one drum that come no later than this are a double, if the first is alone
+_DOUBLE_S = 0.35  # two strokes of one hand on one drum that come no later than this may be a double
 
 
 def velocities(hits: tuple[Hit, ...], feel: Feel, frame: Bars, strokes: Strokes, which: Pass) -> list[int]:
@@ -28,7 +29,7 @@ def velocities(hits: tuple[Hit, ...], feel: Feel, frame: Bars, strokes: Strokes,
         wanted = _wanted(hits, feel, frame)
         out += np.where(wanted > 0, touch.share * (wanted - out), 0.0)
     if touch.second != 1 or touch.weaker != 1:
-        out *= _hands(strokes, touch)
+        out *= hand_shares(hits, strokes.times_s, touch)
     if feel.wander.velocity:
         wandering = velocity_deviations(strokes, which, feel.wander)
         out += np.where([h.voice in feel.steady for h in hits], 0.0, wandering) if feel.steady else wandering
@@ -69,18 +70,33 @@ def _level(levels: dict[tuple[str, Role], float], voice: str, role: Role) -> flo
     return levels.get((voice, other), 0.0)
 
 
-def _hands(strokes: Strokes, touch: Touch) -> NDArray[np.float64]:
+def hand_shares(hits: Sequence[Hit], times_s: NDArray[np.float64], touch: Touch) -> NDArray[np.float64]:
     """Shares of velocity: softer where a hand strikes a second time at once, and for the weaker hand; shape (n,)."""
-    letters = np.asarray(strokes.limbs)
+    letters = np.array([h.limb_letter for h in hits])
     out = np.where(letters == touch.weaker_hand, touch.weaker, 1.0)
-    if touch.second == 1:
-        return out
-    hands = np.flatnonzero((letters == "R") | (letters == "L"))
-    order = hands[np.argsort(strokes.times_s[hands], kind="stable")]
-    first_of_two = False
-    for before, now in pairwise(order.tolist()):
-        near = strokes.times_s[now] - strokes.times_s[before] < _DOUBLE_S
-        first_of_two = bool(near and letters[now] == letters[before] and not first_of_two)
-        if first_of_two:
-            out[now] *= touch.second
+    if touch.second != 1:
+        out[second_strokes(hits, times_s)] *= touch.second
+    return out
+
+
+def second_strokes(hits: Sequence[Hit], times_s: NDArray[np.float64]) -> list[int]:
+    """The second strokes of doubles: on a drum that both hands play, two of one hand between those of the other.
+
+    A hand that plays a voice alone, such as the hat in eighths, plays single strokes however fast.
+    """
+    by_voice: dict[str, list[int]] = {}
+    for i in np.argsort(times_s, kind="stable").tolist():
+        if hits[i].limb_letter in "RL" and not hits[i].grace:
+            by_voice.setdefault(hits[i].voice, []).append(i)
+    out = []
+    for row in by_voice.values():
+        letters = [hits[i].limb_letter for i in row]
+        if len(set(letters)) < 2:
+            continue
+        runs = [(letter, len(list(same))) for letter, same in groupby(letters)]
+        at = 0
+        for _, length in runs:
+            if length == 2 and times_s[row[at + 1]] - times_s[row[at]] < _DOUBLE_S:
+                out.append(row[at + 1])
+            at += length
     return out

@@ -78,7 +78,14 @@ def feel_lines(feel: Feel, sure_ms: Mapping[tuple[str, int, int], float] | None 
     if wander.tempo_percent:
         lines.append(f"The tempo drifts by {wander.tempo_percent:.1f} % from bar to bar")
     if wander.push_percent:
-        lines.append(f"It gains {wander.push_percent:.1f} % into the end of {wander.phrase_bars} bars")
+        gains = "gains" if wander.push_percent > 0 else "loses"
+        lines.append(f"It {gains} {abs(wander.push_percent):.1f} % into the end of every {wander.phrase_bars} bars")
+    touch = feel.touch
+    if touch.second != 1:
+        lines.append(f"Second strokes of doubles have {100 * touch.second:.0f} % of the first ones")
+    if touch.weaker != 1:
+        hand = {"L": "left", "R": "right"}[touch.weaker_hand]
+        lines.append(f"The {hand} hand has {100 * touch.weaker:.0f} % of the other one")
     return [f"{line}." for line in lines]
 
 

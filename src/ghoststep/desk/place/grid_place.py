@@ -20,6 +20,7 @@ from ghoststep.desk.place.tap_tempo import TapTempo
 from ghoststep.desk.place.time_page import TimePage
 from ghoststep.desk.place.touch_page import TouchPage
 from ghoststep.desk.place.versions_page import VersionsPage
+from ghoststep.files.feels import shelf
 from ghoststep.listen.explain import Explained
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
@@ -165,7 +166,7 @@ class GridPlace(PlaceWidget):
             document = self.studio.document
             others = {"what was heard": document.listening.explained.groove} if document.listening else {}
             others |= {s.name: s.groove for s in document.snapshots}
-            self.views.show_groove(self.studio.groove, others)
+            self.views.show_groove(self.studio.groove, others, {s.name: s.feel for s in shelf()[0]})
 
     def set_playhead(self, ticks: float | None) -> None:
         self.grid.set_playhead(ticks)

@@ -1,6 +1,7 @@
 """Pictures of the feel under the grid: the pocket over the bars, where off notes fall, how hard which spot is struck.
 
-What was heard in the recording, or a version that was kept, can lie behind what is played now.
+What was heard in the recording, a version that was kept, or the groove in a feel of the shelf can lie behind it; and in
+front can stand what is played now, or it in another feel, so that two feels are seen over each other.
 """
 
 from collections.abc import Callable
@@ -9,16 +10,19 @@ import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ghoststep.desk.look.look import Look, font
 from ghoststep.desk.parts.widgets import choice, label, show_choice
+from ghoststep.feel.transfer import laid_on
 from ghoststep.feel.views import Floats, off_notes, pockets, touches, unheard_ms
 from ghoststep.music.errors import InputError
+from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 
 HEIGHT = 250
+_NOW = "as it is played"
 MIDDLE = (0.53, 0.62)  # between straight and shuffled
 _MARKS = ((0.5, "straight"), (2 / 3, "triplet"), (0.75, "dotted"))
 _SYMBOLS = {"kick": "s", "snare": "o", "hat": "t1", "toms": "d", "cymbals": "+"}
@@ -38,6 +42,7 @@ class TimeViews(QFrame):
         self.setFixedHeight(HEIGHT)
         self._groove: Groove | None = None
         self._others: dict[str, Groove] = {}
+        self._feels: dict[str, Feel] = {}
         self._cut = False  # whether only the first bars are drawn
         self._reach_ms = _LEAST_REACH_MS
         layout = QVBoxLayout(self)
@@ -60,12 +65,16 @@ class TimeViews(QFrame):
         self._kinds.button(0).setChecked(True)
         self._kinds.idClicked.connect(lambda _i: self.draw())
         self._words = label("", "dim")
+        self.front = choice([(_NOW, "")], lambda _name: self.draw(), name="What stands in front")
         self.over = choice([("alone", "")], lambda _name: self.draw(), name="What lies behind it")
+        for box in (self.front, self.over):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         away = QPushButton("Close")
         away.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         away.clicked.connect(self.closed)
         head.addSpacing(10)
         head.addWidget(self._words, 1)
+        head.addWidget(self.front)
         head.addWidget(self.over)
         head.addWidget(away)
         layout.addLayout(head)
@@ -81,33 +90,50 @@ class TimeViews(QFrame):
 
     @property
     def behind(self) -> Groove | None:
-        """What lies behind what is played now."""
-        return self._others.get(str(self.over.currentData()))
+        """What lies behind what stands in front."""
+        return self._named(str(self.over.currentData() or ""))
+
+    def _named(self, name: str) -> Groove | None:
+        """A groove by its name: one of the others, or this one in a feel."""
+        if name in self._others:
+            return self._others[name]
+        if name not in self._feels or self._groove is None or not self._groove.pattern.hits:
+            return None
+        feel, _ = laid_on(self._feels[name], self._groove)
+        return self._groove.changed(feel=feel, feels=())
 
     def choose(self, kind: int) -> None:
         """Show the picture of a number: pocket, swing, touch."""
         self._kinds.button(kind).setChecked(True)
         self.draw()
 
-    def show_groove(self, groove: Groove, others: dict[str, Groove]) -> None:
-        """What is played now, and what can lie behind it: what was heard, and kept versions, by their names."""
-        if [*others] != [*self._others]:
-            now = self.over.currentData()
-            self.over.clear()
-            self.over.addItem("alone", "")
-            for name in others:
-                self.over.addItem(f"over {name}", name)
-            show_choice(self.over, now)
+    def show_groove(self, groove: Groove, others: dict[str, Groove], feels: dict[str, Feel] | None = None) -> None:
+        """What is played now, and what can lie behind it: what was heard, kept versions, feels, by their names."""
+        named = {f"feel {name}": feel for name, feel in (feels or {}).items()}
+        if [*others, *named] != [*self._others, *self._feels]:
+            self._fill(self.front, [("", _NOW), *((name, f"in {name.removeprefix('feel ')}") for name in named)])
+            over = [("", "alone"), *((name, f"over {name.removeprefix('feel ')}") for name in (*others, *named))]
+            self._fill(self.over, over)
+        self._feels = named
         self._groove = _stretch(groove)
         self._cut = self._groove is not groove
         self._others = {name: _stretch(other) for name, other in others.items()}
-        self.over.setVisible(bool(others))
+        self.over.setVisible(bool(others or named))
+        self.front.setVisible(bool(named))
         if self.isVisible():
             self.draw()
 
+    @staticmethod
+    def _fill(box: QComboBox, items: list[tuple[str, str]]) -> None:
+        now = box.currentData()
+        box.clear()
+        for value, words in items:
+            box.addItem(words, value)
+        show_choice(box, now)
+
     def draw(self) -> None:
         """Draw the picture anew."""
-        plot, groove = self.plot, self._groove
+        plot, groove = self.plot, self._named(str(self.front.currentData() or "")) or self._groove
         plot.clear()
         plot.setBackground(Look.color("ground"))
         item = plot.getPlotItem()
