@@ -44,6 +44,39 @@ window.grab()
 print(time.perf_counter() - began)
 """
 
+_EDITS = """
+import statistics, sys, time
+from bench.forming import long_song
+from ghoststep.desk.app.start import make_app, make_window
+from ghoststep.session.document.document import Document
+app = make_app()
+window = make_window()
+window.resize(1280, 800)
+window.show()
+form, groove = long_song()
+window.studio.set_document(Document("x", groove, form=form), None)
+window.go("form")
+app.processEvents()
+view = window.at("form").map.viewport()
+found = []
+for _ in range(15):
+    time.sleep(0.3)  # what the last edit set going has ended
+    app.processEvents()
+    began = time.perf_counter()
+    {edit}
+    view.repaint()
+    found.append(time.perf_counter() - began)
+    app.processEvents()
+    window.studio.undo()
+    app.processEvents()
+print(min(found), statistics.median(found), max(found))
+"""
+_OF_FORM = {
+    "a stroke put into one of three parts (a third of the bars)": 'window.studio.say("place cowbell 2 bars 2")',
+    "a stroke put into the base (all 300 bars)": 'window.studio.say("place cowbell 2 bars 5")',
+    "a part once more (all bars behind it move)": 'window.run("form.again")',
+}
+
 
 def long_song() -> tuple[Form, Groove]:
     """A form of 300 bars in 12 sections, and its groove."""
@@ -59,6 +92,15 @@ def run() -> None:
     _songs()
     _answers()
     say("300 bars in 12 sections opened in Form", f"{min(offscreen(_OPEN)):.2f} s", "0.3 asked")
+    for what, edit in _OF_FORM.items():
+        best, middle, worst = (
+            1000 * min(offscreen(_EDITS.replace("{edit}", edit))) for of in ("min", "statistics.median", "max")
+        )
+        say(
+            f"edit to paint in Form: {what}",
+            f"{best:.0f}, {middle:.0f}, {worst:.0f} ms",
+            "16 asked; best, median, worst",
+        )
     form, groove = long_song()
     say("unrolled", f"{best_s(lambda: played(form, groove), times=3):.3f} s")
 

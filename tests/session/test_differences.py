@@ -20,10 +20,16 @@ ONE = HEAD + "snare ----X-------X--- | ----X-------X---\nkick X---x---X------- |
 TWO = HEAD + "snare ----X--o-o--X--- | ----X-------X---\nkick X-----x-X------- | X-------X-------"
 
 
+def in_one_order(groove: Groove) -> Groove:
+    """Two strokes on one spot that differ in nothing one hears have no order: here they get one."""
+    hits = sorted(groove.pattern.hits, key=lambda h: (h.sort_key, repr(h)))
+    return groove.changed(pattern=groove.pattern.in_order(tuple(hits)))
+
+
 @given(grooves, grooves)
 @settings(max_examples=80, deadline=None)
 def test_a_difference_laid_over_the_first_gives_the_second(first: Groove, second: Groove) -> None:
-    assert difference(first, second).applied(first) == second
+    assert in_one_order(difference(first, second).applied(first)) == in_one_order(second)
     assert all(line.endswith(".") for line in words(first, second))
 
 

@@ -18,6 +18,7 @@ from ghoststep.music.player import Wander
 Floats = NDArray[np.float64]
 _SHORTEST_S = 0.06  # shorter than two strokes ever are apart: below it everything is dice
 _FINEST_S, _MOST_MARKS = 0.02, 4096  # of the even moments over which a pass is centred and measured
+_SHORT = 0.25  # waves up to this share of a pass come often enough in it to be scaled one by one
 _CLOCK, _FORCE, _TEMPO = 0, 20, 40  # which dice a part throws; the limbs count on from each
 
 
@@ -38,7 +39,7 @@ def waves(times_s: Floats, which: Pass, exponent: float, parts: Sequence[int]) -
 
     Waves whose lengths double add up to such a spectrum where the variance of each goes with its length to the power of
     exponent - 1 (van der Ziel 1950 for first-order processes). Each is drawn on marks of its length and blended between
-    them at constant variance.
+    them at constant variance, and short ones have exactly their share over the pass, so that the exponent comes out.
 
     Parameters
     ----------
@@ -82,10 +83,13 @@ def _thrown(
         marks = np.clip(every / span - first, 0, count - 2)
         low = np.minimum(marks.astype(np.int64), count - 2)
         angle = (marks - low) * (np.pi / 2)
-        one, two = height * np.cos(angle), height * np.sin(angle)
+        one, two = np.cos(angle), np.sin(angle)
         for row, part in zip(out, parts, strict=True):
             dice = _dice([*which.seed, part, number], first, count)
-            row += one * dice[low] + two * dice[low + 1]
+            wave = one * dice[low] + two * dice[low + 1]
+            if span <= _SHORT * length_s:  # as strong as it is meant, whatever was thrown
+                wave /= float(np.sqrt((wave[len(moments) :] ** 2).mean())) or 1.0
+            row += height * wave
     return out[:, : len(moments)][:, back], out[:, len(moments) :]
 
 
