@@ -93,9 +93,7 @@ def run() -> None:
     _answers()
     say("300 bars in 12 sections opened in Form", f"{min(offscreen(_OPEN)):.2f} s", "0.3 asked")
     for what, edit in _OF_FORM.items():
-        best, middle, worst = (
-            1000 * min(offscreen(_EDITS.replace("{edit}", edit))) for of in ("min", "statistics.median", "max")
-        )
+        best, middle, worst = (1000 * s for s in offscreen(_EDITS.replace("{edit}", edit)))
         say(
             f"edit to paint in Form: {what}",
             f"{best:.0f}, {middle:.0f}, {worst:.0f} ms",
