@@ -16,6 +16,8 @@ def song_text(form: Form, groove: Groove) -> str:
     """
     lines = head_lines(_header(form, groove))
     known = set(lines)
+    if any(s.meter for s in form.sections):  # a part that says none would take the section's
+        known = {line for line in lines if not line.startswith("meter ")}
     for part in form.parts:
         lines += ["", *_part(form, part, groove, known)]
     if form.sections:
