@@ -146,6 +146,14 @@ def test_rows_are_edited_and_exceptions_stay_with_their_bar() -> None:
         after(stand(), "take-out 3 of chorus")
 
 
+def test_a_part_is_played_instead_of_another_and_the_exception_stays() -> None:
+    song = after(stand(), "instead A in chorus place 2", "instead H in chorus place 1")
+    assert " ".join(song.document.form.section("chorus").row) == "H A B H A A"
+    assert song.document.form.section("chorus").exceptions == ((2, "place hat_open 4&"),)
+    with pytest.raises(InputError, match="no part 'Q'"):
+        after(stand(), "instead Q in chorus place 1")
+
+
 def test_parts_without_sections_become_one_and_the_order_of_sections_changes() -> None:
     song = stand(SONG.split("section")[0])
     assert row(after(song, "put-in A into all place 2")) == "A A B H"

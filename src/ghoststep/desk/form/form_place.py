@@ -265,7 +265,9 @@ class FormPlace(PlaceWidget):
         if here is None:
             return
         form, part = here[0], here[0].part(here[1].part)
-        other = part.base or next((s.part for s in form.stretches() if s.part != part.name), "")
+        varied = [p.name for p in form.parts if p.base == part.name]
+        rest = [s.part for s in form.stretches() if s.part != part.name and not s.part.startswith("count")]
+        other = next(iter([*([part.base] if part.base else []), *varied, *rest]), "")
         compare(self.desk, f"part {other}" if other else "", f"part {part.name}")
 
     def letters(self) -> None:

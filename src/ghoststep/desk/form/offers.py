@@ -78,8 +78,7 @@ def answer_offers(at: At, length: int, strictness: str) -> list[Offer]:
                 groove.changed(pattern=one_after_another([question, a.pattern])),
                 (
                     f"answer {at.part.name} as {{new}}{by} choice {k}",
-                    f"put-in {{new}} into {at.section} place {at.place}",
-                    f"take-out {at.place + 1} of {at.section}",
+                    f"instead {{new}} in {at.section} place {at.place}",
                 ),
             )
             for k, a in enumerate(found, 1)

@@ -36,7 +36,9 @@ def _propose(place: "GridPlace", title: str, ways: "tuple[Way, ...] | list[Way]"
             else:
                 studio.said.emit("There is nothing here that could be played otherwise.", True)
 
-    studio.tasks.start("craft", work, done=done, failed=lambda words: studio.said.emit(words, True))
+    studio.tasks.start(
+        "craft", work, done=done, failed=lambda words: studio.said.emit(words, True), words="Trying what fits here"
+    )
 
 
 def _way(place: "GridPlace", way: Tried) -> Proposed:

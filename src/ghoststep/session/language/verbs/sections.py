@@ -8,7 +8,7 @@ from ghoststep.music.meter import Meter
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.form_text import plays_of
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
-from ghoststep.session.language.rows import inserted, shifted, taken_out
+from ghoststep.session.language.rows import inserted, put, shifted, taken_out
 from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, done_with, the_form
@@ -105,6 +105,21 @@ def _insert(stand: Stand, part: str, name: str, at: Amount | None = None) -> Don
     if place > length:
         raise InputError(f"The section {name} plays {length} parts: there is no place {place + 1}.")
     return done(stand, f"{part} into {name}", form.with_section(inserted(form, name, place, part)))
+
+
+@verb(
+    "instead",
+    "a part is played instead of the nth of a section's row; what is otherwise in its bars stays so",
+    Param("part", _NAME),
+    Param("name", _NAME, key="in"),
+    Param("at", _PLACE, key="place"),
+    example="instead B in verse place 3",
+)
+def _instead(stand: Stand, part: str, name: str, at: Amount) -> Done:
+    form = the_form(stand).sectioned()
+    form.part(part)
+    new = put(form, name, int(at.value) - 1, [part])
+    return done(stand, f"{name}: {' '.join(new.row)}", form.with_section(new))
 
 
 @verb(
