@@ -241,6 +241,32 @@ def test_from_an_empty_form_to_a_piece_of_32_bars(
     assert notes == len(window.studio.groove.pattern.hits)
 
 
+def test_what_changed_is_seen_on_the_bar_and_told_with_how_near_it_is(window: Window, place: FormPlace) -> None:
+    pictures, pattern = place.map._pictures, window.studio.groove.pattern
+    cell = place.map.road.cells[1]
+    base = window.studio.document.form.part("A").pattern
+    plain, marked = (pictures.of(cell, pattern, other, playing=False, ratio=1.0).toImage() for other in (None, base))
+    assert plain != marked
+    start = pattern.frame.start_of(2)
+    step = (cell.w - 22) / pattern.frame.length_of(2)
+    box = 16 + int(8 * 5040 * step)  # the kick that moved to 3, and the place it left
+    ringed = {x for x in range(plain.width()) for y in range(plain.height()) if plain.pixel(x, y) != marked.pixel(x, y)}
+    assert min(ringed) >= box - 6 and max(ringed) <= 16 + int(10 * 5040 * step) + 6 and start == 80640
+    place.map.choose(1)
+    told = place.panel._told.text()
+    assert "% alike, but:" in told and "kick: 2 of 4 strokes shared" in told
+
+
+def test_a_part_becomes_a_variation_of_another_by_a_key(
+    window: Window, place: FormPlace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.studio.say("free B")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("A", True))
+    place.map.choose(1)
+    key(window, Qt.Key.Key_V)
+    assert window.studio.document.form.part("B").changes == ("move kick 3& to 3",)
+
+
 def test_playing_goes_round_the_part_or_the_section(window: Window, place: FormPlace) -> None:
     place.map.choose(3)
     key(window, Qt.Key.Key_P)

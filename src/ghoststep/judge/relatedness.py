@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ghoststep.music.kit import voice
-from ghoststep.music.pattern import Hit
+from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.touch import Role
 
 _WEIGHTS = {"kick": 1.0, "snare": 1.0, "toms": 0.8, "hat": 0.35, "cymbals": 0.35, "perc": 0.35}
@@ -77,3 +77,17 @@ def relation(one: Bar, other: Bar) -> tuple[float, list[str]]:
         else:
             reasons.append(f"{name}: {len(mine & theirs)} of {len(mine | theirs)} strokes shared")
     return 1 - distance(one, other), reasons
+
+
+def nearness(one: Pattern, other: Pattern) -> tuple[float, list[str]]:
+    """How related two parts are, 0 to 1, over the bars that both have, and by what voices they differ."""
+    figures, reasons = [], dict[str, None]()
+    for bar in range(1, min(one.bars, other.bars) + 1):
+        rows = []
+        for pattern in (one, other):
+            start, ticks = pattern.frame.start_of(bar), pattern.frame.length_of(bar)
+            rows.append(bar_of([pattern.hits[i] for i in pattern.between(start, start + ticks)], start, ticks))
+        figure, why = relation(rows[0], rows[1])
+        figures.append(figure)
+        reasons |= {reason.replace("_", " "): None for reason in why if not reason.endswith("the same")}
+    return sum(figures) / len(figures), list(reasons)

@@ -23,13 +23,15 @@ class CellPictures:
 
     def __init__(self) -> None:
         self._kept: OrderedDict[tuple[object, ...], QPixmap] = OrderedDict()
+        self._bases: dict[int, Pattern | None] = {}  # they are known by their identity, and so have to live on
 
     def forget(self) -> None:
         """Draw everything anew: the colours changed."""
         self._kept.clear()
+        self._bases.clear()
 
-    def of(self, cell: Cell, pattern: Pattern, *, playing: bool, ratio: float) -> QPixmap:
-        """The picture of a cell, without its bar number and frame."""
+    def of(self, cell: Cell, pattern: Pattern, base: Pattern | None, *, playing: bool, ratio: float) -> QPixmap:
+        """The picture of a cell, without its bar number and frame; what differs from its base is marked on it."""
         frame = pattern.frame
         start = frame.start_of(cell.first_bar)
         end = frame.start_of(cell.first_bar + cell.bars)
@@ -38,17 +40,19 @@ class CellPictures:
         seen = tuple((h.position_ticks - start, h.voice, h.role, h.limb) for h in hits)
         lines = tuple(frame.start_of(cell.first_bar + k) - start for k in range(1, cell.bars))
         looks = (cell.part, cell.base, cell.nth < 0, cell.apart, cell.other, cell.w, playing)
-        key = (*looks, ratio, end - start, lines, seen)
+        key = (*looks, ratio, end - start, lines, seen, id(base))
         if key not in self._kept:
-            self._kept[key] = self._drawn(cell, hits, (start, end), lines, playing=playing, ratio=ratio)
+            drawn = self._drawn(cell, hits, (start, end), lines, base, playing=playing, ratio=ratio)
+            self._kept[key], self._bases[id(base)] = drawn, base
             if len(self._kept) > _MOST:
-                self._kept.popitem(last=False)
+                self.forget()
+                return self.of(cell, pattern, base, playing=playing, ratio=ratio)
         self._kept.move_to_end(key)
         return self._kept[key]
 
     def _drawn(
-        self, cell: Cell, hits: list[Hit], ticks: tuple[int, int], lines: tuple[int, ...], *, playing: bool,
-        ratio: float,
+        self, cell: Cell, hits: list[Hit], ticks: tuple[int, int], lines: tuple[int, ...],
+        base: Pattern | None, *, playing: bool, ratio: float,
     ) -> QPixmap:  # fmt: skip
         out = QPixmap(round(cell.w * ratio), round(CELL_H * ratio))
         out.setDevicePixelRatio(ratio)
@@ -59,7 +63,10 @@ class CellPictures:
         # The further a bar is from its base, the stronger the line at its left side.
         if cell.base:
             painter.fillRect(QRectF(0, 0, 2 + 22 * min(cell.apart, 0.5), CELL_H), Look.color("lamp", 190))
-        _hits(painter, area.adjusted(16, 20, -6, -5), hits, ticks, lines)
+        inner = area.adjusted(16, 20, -6, -5)
+        _hits(painter, inner, hits, ticks, lines)
+        if base is not None:
+            _changes(painter, inner, hits, ticks, base)
         painter.setFont(font(13, bold=True))
         painter.setPen(Look.color("text"))
         told = f"{cell.part} = {cell.base}" if cell.base else cell.part
@@ -92,3 +99,23 @@ def _hits(painter: QPainter, area: QRectF, hits: list[Hit], ticks: tuple[int, in
             painter.drawLine(QPointF(x, y - half), QPointF(x, y + half))
         else:
             painter.fillRect(QRectF(x - 1.1, y - half, 2.2, 2 * half), color)
+
+
+def _changes(painter: QPainter, area: QRectF, hits: list[Hit], ticks: tuple[int, int], base: Pattern) -> None:
+    """What differs from the base: a ring round what is new or struck otherwise, a cross where a stroke is gone."""
+    start, end = ticks
+    scale = area.width() / max(end - start, 1)
+    now = {(h.position_ticks - start, h.voice): h.role for h in hits}
+    was = {(h.position_ticks, h.voice): h.role for h in base.hits if not h.grace}
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(Look.color("text"), 1.2))
+    for tick, name in now.keys() | was.keys():
+        x = area.left() + tick * scale
+        y = area.top() + (LANE_OF_VOICE[name] + 0.5) / len(LANES) * area.height()
+        if (tick, name) not in now:
+            if any(t == tick and LANE_OF_VOICE[n] == LANE_OF_VOICE[name] for t, n in now):
+                continue  # the lane is struck otherwise there, which the ring says
+            painter.drawLine(QPointF(x - 2.2, y - 2.2), QPointF(x + 2.2, y + 2.2))
+            painter.drawLine(QPointF(x - 2.2, y + 2.2), QPointF(x + 2.2, y - 2.2))
+        elif was.get((tick, name)) is not now[tick, name]:
+            painter.drawEllipse(QPointF(x, y), 4.2, 4.2)

@@ -40,6 +40,7 @@ _row("form.section_earlier", "The section earlier", "Alt+Up", group="sections")(
 _row("form.section_later", "The section later", "Alt+Down", group="sections")(lambda d: _place(d).section_moved(1))
 _row("form.count_in", "Count in before the section, or not", "C", group="sections")(lambda d: _place(d).count_in())
 _row("form.free", "Set the part free of its base", "U", group="part")(lambda d: _place(d).free())
+_row("form.vary", "Make it a variation of another part …", "V", group="part")(lambda d: _place(d).vary())
 _row("form.same", "The same as the part before it", "S", group="find")(lambda d: _place(d).same())
 _row("form.not_same", "Not the same: a part of its own", "X", group="find")(lambda d: _place(d).not_same())
 _row("form.begins", "A section begins here …", "N", group="find")(lambda d: _place(d).begins())

@@ -259,6 +259,17 @@ class FormPlace(PlaceWidget):
         if here is not None:
             self.studio.call("free", name=here[1].part)
 
+    def vary(self) -> None:
+        """The chosen part as a variation of one that is named; the changes are worked out."""
+        here = self._here()
+        if here is None:
+            return
+        part = here[0].part(here[1].part)
+        names = [p.name for p in here[0].parts if p.name != part.name]
+        base = self.desk.ask("A variation of", f"Which part ({', '.join(names)})", part.base or next(iter(names), ""))
+        if base:
+            self._kept_here("rebase", name=part.name, base=base.strip())
+
     def compare(self) -> None:
         """The chosen part beside its base, or beside another part."""
         here = self._here()

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 from ghoststep.desk.form.offer_list import OfferList
 from ghoststep.desk.form.road import Cell
 from ghoststep.desk.parts.widgets import PANEL_W, choice, label, row, show_choice
+from ghoststep.judge.relatedness import nearness
 from ghoststep.music.form import Form, Part, Pass
 
 _MOST_CHANGES = 7  # that are listed
@@ -110,10 +111,13 @@ class PartPanel(QFrame):
 
 def _words(form: Form, part: Part) -> list[str]:
     places = [s for s in form.stretches() if s.part == part.name]
-    lines = [f"It is {part.base}, but:"] if part.base and part.changes else []
+    near, why = nearness(form.part(part.base).pattern, part.pattern) if part.base else (1.0, [])
+    lines = [f"It is {part.base}, {100 * near:.0f} % alike, but:"] if part.base and part.changes else []
     lines += [f"  {phrase}" for phrase in part.changes[:_MOST_CHANGES]]
     if len(part.changes) > _MOST_CHANGES:
         lines.append(f"  and {len(part.changes) - _MOST_CHANGES} changes more")
+    if why:
+        lines.append(f"({'; '.join(why[:4])})")
     if part.aside:
         lines += ["Kept aside, since it no longer fits:", *(f"  {phrase}" for phrase in part.aside)]
     bars = ", ".join(str(s.first_bar) for s in places[:12]) + (" …" if len(places) > 12 else "")

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ghoststep.judge.relatedness import bar_of, distance
+from ghoststep.judge.relatedness import nearness
 from ghoststep.music.form import Form, Pass
 from ghoststep.music.pattern import Pattern
 
@@ -130,18 +130,5 @@ def _apart(form: Form, name: str) -> float:
         return 0.0
     one, other = form.part(part.base).pattern, part.pattern
     if name not in _known or _known[name][0] is not one or _known[name][1] is not other:
-        _known[name] = (one, other, _far(one, other))
+        _known[name] = (one, other, 1 - nearness(one, other)[0])
     return _known[name][2]
-
-
-def _far(one: Pattern, other: Pattern) -> float:
-    bars = min(one.bars, other.bars)
-    return sum(_of_bar(one, other, bar) for bar in range(1, bars + 1)) / bars
-
-
-def _of_bar(one: Pattern, other: Pattern, bar: int) -> float:
-    rows = []
-    for pattern in (one, other):
-        start, ticks = pattern.frame.start_of(bar), pattern.frame.length_of(bar)
-        rows.append(bar_of([pattern.hits[i] for i in pattern.between(start, start + ticks)], start, ticks))
-    return distance(*rows)

@@ -116,7 +116,8 @@ class RoadMap(QAbstractScrollArea):
     def _paint_cells(self, painter: QPainter, seen: list[tuple[int, Cell]]) -> None:
         ratio, pattern = self.devicePixelRatioF(), self.groove.pattern
         for i, cell in seen:
-            picture = self._pictures.of(cell, pattern, playing=i == self._playing, ratio=ratio)
+            base = self.form.part(cell.base).pattern if self.form is not None and cell.base else None
+            picture = self._pictures.of(cell, pattern, base, playing=i == self._playing, ratio=ratio)
             painter.drawPixmap(QPointF(cell.x, cell.y), picture)
         painter.setFont(font(11))
         painter.setPen(Look.color("dim"))
