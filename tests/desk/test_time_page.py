@@ -323,7 +323,7 @@ def test_two_feels_of_the_shelf_lie_over_each_other(placed) -> None:  # type: ig
     views = placed.at("place").views
     alone = views._words.text()
     fronts = [views.front.itemText(k) for k in range(views.front.count())]
-    assert fronts[0] == "as it is played" and len(fronts) == 8
+    assert fronts[0] == "now" and len(fronts) == 8
     views.front.setCurrentIndex(2)
     views.front.activated.emit(2)
     assert views._words.text() != alone and "Snare +15" in views._words.text()

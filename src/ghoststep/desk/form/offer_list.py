@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from ghoststep.desk.form.offers import ANY, Offer
-from ghoststep.desk.parts.widgets import choice, label, row
+from ghoststep.desk.parts.widgets import choice, fill_wrapped, label, row
 from ghoststep.session.language.answering import STRICTNESS
 
 _LENGTHS = (("an answer", 1), ("2 bars", 2), ("4 bars", 4), ("8 bars", 8))
@@ -38,6 +38,7 @@ class OfferList(QWidget):
         self.list = QListWidget()
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)  # else words are cut when it comes
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.currentRowChanged.connect(self.looked_at)
         self.list.itemActivated.connect(lambda _item: self.taken.emit())
@@ -61,8 +62,7 @@ class OfferList(QWidget):
         for widget in (self.beats, self.grid, self.where):
             widget.setVisible(kind == "fills")
         self.list.blockSignals(True)
-        self.list.clear()
-        self.list.addItems([offer.words for offer in offers])
+        fill_wrapped(self.list, [offer.words for offer in offers])
         self.list.blockSignals(False)
         if focus:
             self.list.setFocus()

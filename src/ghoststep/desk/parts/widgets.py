@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QPointF, QSignalBlocker, Qt
+from PySide6.QtCore import QPointF, QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -11,6 +11,8 @@ from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
+    QListWidget,
+    QListWidgetItem,
     QScrollArea,
     QSpinBox,
     QVBoxLayout,
@@ -113,6 +115,21 @@ def choice(items: Sequence[tuple[str, object]], changed: Callable[[object], obje
         out.addItem(text, value)
     out.activated.connect(lambda i: changed(out.itemData(i)))
     return out
+
+
+_ITEM_PADDING = 30  # beside the words of an item, frame and scroll bar included
+
+
+def fill_wrapped(box: QListWidget, texts: Sequence[str]) -> None:
+    """Fill a list with words that wrap, each item as high as its words: the list's own guess cuts some of them."""
+    box.clear()
+    width = max(box.viewport().width(), PANEL_W - 60) - _ITEM_PADDING
+    metrics = box.fontMetrics()
+    for text in texts:
+        item = QListWidgetItem(text)
+        lines = metrics.boundingRect(0, 0, width, 1000, int(Qt.TextFlag.TextWordWrap), text)
+        item.setSizeHint(QSize(width, lines.height() + 6))
+        box.addItem(item)
 
 
 def show_number(box: QDoubleSpinBox | QSpinBox, value: float) -> None:

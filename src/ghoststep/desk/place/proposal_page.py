@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QListWidget, QVBoxLayout
 
-from ghoststep.desk.parts.widgets import label, row
+from ghoststep.desk.parts.widgets import fill_wrapped, label, row
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit
 
@@ -41,6 +41,9 @@ class ProposalPage(QFrame):
         self.choices = QListWidget()
         self.choices.setWordWrap(True)
         self.choices.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.choices.setVerticalScrollBarPolicy(
+            Qt.ScrollBarPolicy.ScrollBarAlwaysOn
+        )  # else words are cut when it comes
         self.choices.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.choices.currentRowChanged.connect(self._look)
         self.choices.itemActivated.connect(lambda _item: self.take())
@@ -58,8 +61,7 @@ class ProposalPage(QFrame):
         self._proposed = proposed
         self._title.setText(title)
         self.choices.blockSignals(True)
-        self.choices.clear()
-        self.choices.addItems([p.words for p in proposed])
+        fill_wrapped(self.choices, [p.words for p in proposed])
         self.choices.blockSignals(False)
         self.choices.setFocus(Qt.FocusReason.OtherFocusReason)
         self.choices.setCurrentRow(0)

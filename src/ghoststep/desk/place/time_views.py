@@ -22,7 +22,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 
 HEIGHT = 250
-_NOW = "as it is played"
+_NOW = "now"
 MIDDLE = (0.53, 0.62)  # between straight and shuffled
 _MARKS = ((0.5, "straight"), (2 / 3, "triplet"), (0.75, "dotted"))
 _SYMBOLS = {"kick": "s", "snare": "o", "hat": "t1", "toms": "d", "cymbals": "+"}
