@@ -202,3 +202,36 @@ def test_a_cue_is_taken_away_and_the_part_is_as_it_was() -> None:
     song = after(stand(), "cue verse to chorus by none")
     assert struck(song, 8, "snare") == [4, 12, 15]  # the cue for any other holds now
     assert struck(after(song, "cue verse by none"), 8, "snare") == [4, 12]
+
+
+def test_a_bar_of_another_length_keeps_its_meter_in_a_section_that_has_one() -> None:
+    text = "tempo 90\npart A\nmeter 4/4\nkick x---------------\npart D\nmeter 7/8\nkick x-------------\n"
+    frame = stand(text + "section s = A D\n  meter 7/8\n").document.groove.pattern.frame
+    assert [str(frame.meter_of(bar)) for bar in (1, 2)] == ["4/4", "7/8"]
+
+
+def test_grace_notes_that_are_alike_leave_every_playing_together() -> None:
+    graces = "hit snare bar 1 2 velocity 30 grace\n" * 2
+    song = stand(f"tempo 90\npart A\nsnare ----x-----------\n{graces}section s = A x3\n")
+    assert sum(h.grace for h in song.document.groove.pattern.hits) == 6
+    bare = after(song, "remove snare bars 2")
+    assert bare.document.groove.pattern.hits == ()
+
+
+def test_where_playings_of_a_part_were_edited_otherwise_the_first_one_counts() -> None:
+    song = after(stand(), "crescendo 60% 130% on hat bars 1-8")
+    levels = []
+    for bar in (1, 4, 5, 9):
+        hits = song.document.groove.pattern.hits
+        inside = [h for h in hits if (bar - 1) * BAR <= h.position_ticks < bar * BAR]
+        levels.append([h.velocity for h in inside if h.voice == "hat_closed"])
+    assert levels[0] == levels[1] == levels[2] and len(set(levels[0])) > 1
+    assert not song.document.form.part("B").aside
+
+
+def test_an_exception_in_a_parts_second_bar_moves_with_it() -> None:
+    text = "tempo 90\npart A\nkick x--------------- | x-------x-------\npart B\nkick x---x---x---x---\n"
+    song = stand(text + "section s = B A B\n  bar 3 place cowbell 2\nform = s s\n")
+    moved = after(song, "put-in B into s place 1", "reorder 3 to 4 of s")
+    assert moved.document.form.section("s").exceptions == ((5, "place cowbell 2"),)
+    assert struck(moved, 5, "cowbell") == [4] and struck(moved, 10, "cowbell") == [4]

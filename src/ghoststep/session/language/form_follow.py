@@ -44,9 +44,10 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
         return _only_here(form, before, after)
     told: list[str] = []
     aside: list[Stretch] = []  # where strokes changed that no part has
+    told_before = form  # what a part was, whatever its base has become meanwhile
     for here in touched:
         stretch = here.stretch
-        pattern = _own(old, new, here, form)
+        pattern = _own(old, new, here, told_before)
         if pattern is None:
             aside.append(stretch)
             continue
