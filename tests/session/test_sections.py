@@ -144,6 +144,8 @@ def test_rows_are_edited_and_exceptions_stay_with_their_bar() -> None:
         after(song, "take-out 9 of chorus")
     with pytest.raises(InputError, match="at least one part"):
         after(stand(), "take-out 3 of chorus")
+    with pytest.raises(InputError, match="at least one part"):
+        after(stand(), "reorder 3 to 1 of chorus")  # the only part of an ending
 
 
 def test_a_part_is_played_instead_of_another_and_the_exception_stays() -> None:
