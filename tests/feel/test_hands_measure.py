@@ -107,3 +107,22 @@ def test_hands_and_pushes_are_told_in_words() -> None:
     assert "Second strokes of doubles have 80 % of the first ones." in told
     assert "The left hand has 90 % of the other one." in told
     assert "It loses 1.5 % into the end of every 8 bars." in told
+
+
+def test_doubles_of_one_hand_alone_do_not_make_it_the_weaker_one() -> None:
+    groove = doubles(16)
+    sticking = "RLLRLRLLRLLRLRLL"  # only the left hand doubles
+    hits = tuple(
+        replace(h, limb=sticking[h.position_ticks // 5040 % 16]) if h.voice == "snare" else h
+        for h in groove.pattern.hits
+    )
+    feel = Feel(loose_ms=3.0, touch=Touch(second=0.7), wander=Wander(velocity=4.0))
+    found = measured(played(groove.changed(hits=hits), feel)).feel.touch
+    assert found.second == pytest.approx(0.7, abs=0.05) and found.weaker > 0.96
+
+
+def test_a_push_is_not_taken_for_looseness() -> None:
+    feel = Feel(loose_ms=2.0, wander=Wander(push_percent=4.0))
+    found = measured(played(doubles(33), feel)).feel
+    assert found.wander.push_percent == pytest.approx(4.0, abs=0.8)
+    assert found.loose_ms < 3.0 and all(abs(ms) < 1.5 for ms in found.lean_ms.values())

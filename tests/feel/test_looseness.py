@@ -33,6 +33,13 @@ def test_spread_and_exponent_are_what_is_set(b: float) -> None:
         assert exponent(ms) == pytest.approx(b, abs=0.15)
 
 
+def test_the_exponent_comes_out_whatever_is_thrown() -> None:
+    off = [
+        abs(exponent(time_deviations_ms(strokes(), one(take), Wander(exponent=1.3), 5.0)) - 1.3) for take in range(10)
+    ]
+    assert max(off) < 0.15  # 0.17 where the waves are not scaled one by one
+
+
 def test_an_exponent_is_told_by_dice_and_by_their_sum() -> None:
     dice = np.random.default_rng(3).standard_normal(4000)
     assert exponent(dice) == pytest.approx(0, abs=0.1) and exponent(np.cumsum(dice)) == pytest.approx(2, abs=0.2)

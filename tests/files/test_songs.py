@@ -138,3 +138,12 @@ def test_variations_in_a_circle_are_refused() -> None:
     pattern = parse_grid("kick x---------------").pattern
     with pytest.raises(InputError, match="circle"):
         Form((Part("A", pattern, "B"), Part("B", pattern, "A")))
+
+
+def test_a_part_takes_the_meter_of_its_sections_where_they_agree() -> None:
+    odd = "tempo 90\npart D\nkick x-x-x-x-x-x-x-\nsection a = D\n  meter 7/8 2+2+3\n"
+    assert str(song(odd)[0].part("D").pattern.meter) == "7/8"
+    both = "tempo 90\npart D\nkick x---x---x---x---\nsection a = D\n  meter 2/2\nsection b = D\n"
+    form, groove = song(both)
+    assert str(form.part("D").pattern.meter) == "4/4"
+    assert [str(groove.pattern.frame.meter_of(bar)) for bar in (1, 2)] == ["2/2", "4/4"]

@@ -235,3 +235,11 @@ def test_a_limbs_strokes_keep_their_order_and_that_is_told() -> None:
     played = perform(after.document.groove)
     assert (np.diff(played.onset_s) >= 0).all()
     assert "held back" not in do(start, "lean hat_open -20")[0]
+
+
+def test_a_fixed_hit_keeps_all_of_its_own_deviation() -> None:
+    start = stand(feel=replace(LOOSE, own_share=0.4))
+    moved = said(start, "as-written yes on snare at 2", "offset 10 ms on snare at 2")
+    i = next(k for k, h in enumerate(moved.pattern.hits) if h.fixed)
+    written = float(moved.tempo.seconds(moved.pattern.hits[i].position_ticks))
+    assert perform(moved).onset_s[i] == pytest.approx(written + 0.010, abs=1e-9)

@@ -119,3 +119,12 @@ def test_random_grooves_get_phrases_that_can_be_played() -> None:
         hard = impossible(groove, Terms())
         for phrase in phrases(groove, Terms(), 4)[1:]:
             assert all(impossible(groove.changed(pattern=a.pattern), Terms()) <= hard for a in phrase.answers)
+
+
+def test_a_fill_lands_behind_its_end_and_not_before_the_bar_it_ends_in() -> None:
+    one = Stand(opened(Document("one", parse_grid(ONE))))
+    with pytest.raises(InputError, match="lands behind its end"):
+        do(one, "fill-in 1 cell RL landing 4e")
+    four = stand(SONG + "section s = A x4\n")
+    _, done = do(four, "but s bars 4 by fill-in 2 cell RL over snare")
+    assert all(h.voice != "crash" for h in done.document.groove.pattern.hits)  # nothing comes behind the song

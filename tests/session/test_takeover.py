@@ -109,3 +109,19 @@ def test_another_file_stands_beside_on_the_command_line(tmp_path: Path, capsys: 
     assert main([*command, "--do", "take-over live numbers 1", "-o", str(out)]) == 0
     assert "From live: The tempo" in capsys.readouterr().out and "tempo 104" in out.read_text()
     assert main([*command, "--do", "differs live", "-o", str(tmp_path / "live.grid.txt")]) == 2
+
+
+def test_changes_land_in_the_bars_of_the_side_they_are_taken_into() -> None:
+    _, after = do(stand(), "take-over part A numbers 1 into part B")
+    form = after.document.form
+    assert [h.position_ticks // 5040 for h in form.part("B").pattern.hits if h.voice == "kick"] == [0, 6]
+    assert [h.position_ticks // 5040 for h in form.part("A").pattern.hits if h.voice == "kick"] == [0, 6]
+    assert after.document.groove.pattern.bars == 3
+
+
+def test_what_stands_behind_the_end_of_mine_is_not_offered() -> None:
+    long = "tempo 100\npart A\nkick x---------------\npart B\nkick x--------------- | x---x---x---x---\n"
+    form, groove = parse_text(long)
+    document = opened(Document("long", groove, form=form))
+    assert singles(side(document, "part A"), side(document, "part B")) == []
+    assert len(singles(side(document, "part B"), side(document, "part A"))) == 4

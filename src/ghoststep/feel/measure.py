@@ -93,12 +93,12 @@ def measured(groove: Groove) -> Measured:
     heard = strokes_of(groove)
     swings = swings_of(heard.hits, heard.late_ms, groove)
     beyond = heard.late_ms - swings.late_ms(heard.hits, groove)
+    ticks = np.array([h.position_ticks for h in heard.hits], float)
+    pushes = pushes_of(groove, ticks, _Means.of(heard.keys, beyond).left(heard.keys, beyond))
+    beyond = beyond - pushes.late_ms  # what phrases do is neither lean nor looseness
     means = _Means.of(heard.keys, beyond)
     lean = {name: _tidy(ms) for name, ms in means.voices.items()}
     left = means.left(heard.keys, beyond)
-    ticks = np.array([h.position_ticks for h in heard.hits], float)
-    pushes = pushes_of(groove, ticks, left)
-    left = left - pushes.late_ms
     times_s = groove.tempo.seconds(ticks)
     hands = hands_of(heard.hits, heard.velocity, times_s)
     # Levels are those of the stronger hand's first strokes: the hands are played on top of them.
