@@ -147,3 +147,5 @@ def test_a_part_takes_the_meter_of_its_sections_where_they_agree() -> None:
     form, groove = song(both)
     assert str(form.part("D").pattern.meter) == "4/4"
     assert [str(groove.pattern.frame.meter_of(bar)) for bar in (1, 2)] == ["2/2", "4/4"]
+    form, _ = song(both + "  meter 8/8 3+3+2\n")
+    assert str(form.part("D").pattern.meter) == "4/4"

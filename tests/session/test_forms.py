@@ -231,3 +231,14 @@ def test_only_here_makes_an_exception_of_the_bar() -> None:
     _, part = do(do(again, "only-here off")[1], "remove snare at 3 bars 6")
     assert not [h for h in part.document.form.part("A").pattern.hits if h.voice == "snare"]
     assert parse_text(song_text(again.document.form, again.document.groove))[0] == again.document.form
+
+
+def test_where_all_playings_were_edited_otherwise_each_part_has_one_sound() -> None:
+    _, after = do(stand(), "crescendo 60% 130% on hat bars 1-8")
+    form, pattern = after.document.form, after.document.groove.pattern
+    by_part: dict[str, set[tuple[int, ...]]] = {}
+    for stretch in form.stretches():
+        bar = bars_of(pattern, stretch.first_bar, stretch.first_bar)
+        by_part.setdefault(stretch.part, set()).add(tuple(h.velocity for h in bar.hits if h.voice == "hat_closed"))
+    assert all(len(found) == 1 for found in by_part.values()) and len(by_part) == 3
+    assert without_keys(pattern) == without_keys(song(form, after.document.groove).pattern)
