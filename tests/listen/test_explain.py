@@ -54,7 +54,7 @@ def heard(groove: Groove, *, start_s: float = 0.3, hints: Hints | None = None):
 
 
 @given(grooves)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_nothing_is_lost_whatever_was_played(groove: Groove) -> None:
     if not groove.pattern.hits:
         with pytest.raises(InputError, match="no hit"):
