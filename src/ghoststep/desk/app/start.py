@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 from ghoststep.desk.app.faults import Faults
 from ghoststep.desk.app.settings import geometry_of, window_settings
 from ghoststep.desk.app.window import Window, window_icon
-from ghoststep.desk.look.look import NIGHT, THEMES, load_fonts, use
+from ghoststep.desk.look.look import NIGHT, THEMES, load_fonts, undressed, use
 from ghoststep.desk.model.studio import Studio
 
 log = logging.getLogger(__name__)
@@ -42,7 +42,8 @@ _FRAME_PX = 32  # of a window manager, above and below
 def make_window(studio: Studio | None = None) -> Window:
     """The window as it opens, not shown yet."""
     settings, ignored = window_settings()
-    window = Window(studio or Studio(), settings)
+    with undressed():
+        window = Window(studio or Studio(), settings)
     geometry = geometry_of(settings)
     if geometry is None or not window.restoreGeometry(geometry):
         room = window.screen().availableSize()

@@ -4,6 +4,8 @@ Colour is the limb everywhere. The four limb colours differ in lightness as well
 colour-blind eyes and in print, and each always comes with its letter.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from importlib import resources
 
@@ -72,6 +74,22 @@ def font(size: float, *, bold: bool = False, mono: bool = False) -> QFont:
     out.setPixelSize(round(size))
     out.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     return out
+
+
+@contextmanager
+def undressed() -> Iterator[None]:
+    """While many widgets are put together: each that is put into another would be dressed again, with all it holds.
+
+    They are dressed once, behind it.
+    """
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    sheet = app.styleSheet()
+    app.setStyleSheet("")
+    try:
+        yield
+    finally:
+        app.setStyleSheet(sheet)
 
 
 def use(app: QApplication, theme: Theme) -> None:
