@@ -194,14 +194,14 @@ def test_the_range_follows_the_cursor_and_refuses_nonsense(placed) -> None:
     assert "1 to 4096 bars" in placed.message
 
 
-@pytest.mark.parametrize(("text", "ticks"), [("2a", 35280), ("bar 2 the & of 3", 80640 + 50400), ("step 16", 75600)])
-def test_a_spot_is_found_by_its_names(placed, monkeypatch: pytest.MonkeyPatch, text: str, ticks: int) -> None:
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_: (text, True))
-    placed.run("view.spot")
-    assert placed.at("place").grid.cursor_ticks == ticks
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("bar 9", True))
-    placed.run("view.spot")
-    assert "There is no bar 9" in placed.message and placed.at("place").grid.cursor_ticks == ticks
+def test_a_spot_is_found_by_its_names(placed, monkeypatch: pytest.MonkeyPatch) -> None:
+    for text, ticks in (("2a", 35280), ("step 16", 75600), ("bar 2 the & of 3", 80640 + 50400)):
+        monkeypatch.setattr(QInputDialog, "getText", lambda *_, text=text: (text, True))
+        placed.run("view.spot")
+        assert placed.at("place").grid.cursor_ticks == ticks
+        monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("bar 9", True))
+        placed.run("view.spot")
+        assert "There is no bar 9" in placed.message and placed.at("place").grid.cursor_ticks == ticks
 
 
 def test_text_grids_are_copied_and_pasted(placed) -> None:
@@ -297,7 +297,7 @@ def test_all_bars_fit_on_the_screen_up_to_sixteen(placed) -> None:
 
 
 @pytest.mark.parametrize("voice", VOICE_NAMES)
-def test_every_voice_has_a_head_in_both_looks(window, voice: str) -> None:
+def test_every_voice_has_a_head_in_both_looks(qapp, voice: str) -> None:
     for theme in (NIGHT, DAY):
         Look.theme = theme
         images = [
