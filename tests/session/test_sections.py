@@ -171,6 +171,8 @@ def test_what_names_nothing_or_fits_nowhere_is_said_and_changes_nothing() -> Non
         (SONG.replace("cue to chorus", "cue to nowhere"), "no section 'nowhere'"),
         (SONG.replace("cue place", "cue nonsense"), "says nothing of the last bar"),
         (SONG.replace("before H", "count-in many"), "1 to 8 bars"),
+        (SONG.replace("before H", "cue"), "line 15: .cue. says no phrase"),
+        (SONG.replace("before H", "cue to verse"), "says no phrase"),
         (SONG.replace("before H", "meter much"), "is not a meter"),
     ):
         with pytest.raises(InputError, match=said):

@@ -68,6 +68,7 @@ def test_parts_and_sections_stand_beside_each_other() -> None:
 
 def test_what_is_not_there_is_said() -> None:
     for phrase, said in (
+        ("differs", "With which"),
         ("differs nothing", "no version 'nothing'"),
         ("differs part Q", "no part 'Q'"),
         ("differs part A from part A", "nothing is different"),

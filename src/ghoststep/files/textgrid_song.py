@@ -213,7 +213,11 @@ class _Reading:
             return self._counted_in(section, rest.strip() or "1")
         if word == "cue":
             to = re.match(rf"to\s+({NAME})\s+", rest)
-            phrase = rest[to.end() :] if to else rest
+            phrase = rest[to.end() :].strip() if to else rest.strip()
+            if not phrase or re.fullmatch(rf"to(\s+{NAME})?", phrase):
+                raise InputError(
+                    f"'{line}' says no phrase: write it like 'cue fill-in 2' or 'cue to chorus fill-in 2'."
+                )
             return replace(section, cues=(*section.cues, (to[1] if to else "", phrase)))
         if word in FEEL_LINES:
             return replace(section, feel=FEEL_LINES[word](rest.strip(), section.feel or Feel()))

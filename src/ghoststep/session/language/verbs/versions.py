@@ -1,7 +1,7 @@
 """Verbs of versions and names: keep the groove under a name, go back to one, call the groove something."""
 
 from ghoststep.music.errors import InputError
-from ghoststep.session.document.takeover import NOW, Side, Single, side, singles, taken_over
+from ghoststep.session.document.takeover import NOW, Side, Single, names_of, side, singles, taken_over
 from ghoststep.session.edits import version_edits as versions
 from ghoststep.session.language.kinds import Text
 from ghoststep.session.language.stand import Done, Stand, settled
@@ -30,6 +30,8 @@ def _name(stand: Stand, name: str) -> Done:
 
 def _between(stand: Stand, named: str, into: str) -> tuple[Side, list[Single]]:
     """The side that changes, and what leads from it to the other; a mine that is not now is an InputError."""
+    if not named.strip():
+        raise InputError(f"With which? There are: {', '.join(names_of(stand.document))}.")
     mine, theirs = side(stand.document, into), side(stand.document, named)
     if (into != NOW and not into.startswith(("part ", "section "))) or " of " in into:
         raise InputError(f"Changes are taken over into what there is now, its parts and sections, not into '{into}'.")
