@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QDialog, QFileDialog
 from ghoststep.desk.app.window import Window
 from ghoststep.desk.dialogs.compare_dialog import CompareDialog
 from ghoststep.desk.dialogs.new_dialog import NewDialog
+from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.session.document.document import Document
 
@@ -129,3 +130,14 @@ def test_another_file_stands_beside(
     dialog.take_all()
     ghosts = [h.position_ticks // 5040 for h in window.studio.groove.pattern.hits if h.role == "ghost"]
     assert ghosts == [15]
+
+
+def test_a_recording_is_heard_and_stands_beside(window: Window, until: Until, monkeypatch: pytest.MonkeyPatch) -> None:
+    window.studio.set_document(Document("studio", parse_grid(GROOVE)), None)
+    window.go("place")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(demo_recordings()[0]), ""))
+    seen: list[CompareDialog] = []
+    monkeypatch.setattr(QDialog, "exec", lambda dialog: seen.append(dialog) or 0)
+    window.run("versions.file")
+    until(lambda: bool(seen))
+    assert seen[0]._theirs.currentData() == "larch-terrace" and seen[0].told.count() > 5

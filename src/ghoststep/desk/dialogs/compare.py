@@ -6,6 +6,8 @@ from ghoststep.desk.dialogs.blind_dialog import BlindDialog
 from ghoststep.desk.dialogs.compare_dialog import CompareDialog
 from ghoststep.desk.dialogs.questions import ask_open
 from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.tasks import Progress
+from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document, Snapshot
@@ -42,9 +44,14 @@ def compare_with_file(desk: Desk) -> None:
 
 def beside(desk: Desk, path: Path) -> None:
     """Read or hear a file off the GUI thread, keep it as a version and compare it."""
-    from ghoststep.work.grooves import open_document
+    from ghoststep.work.grooves import hear_file, is_listenable, open_document
 
     studio, before = desk.studio, desk.studio.document
+
+    def work(progress: Progress) -> Document:
+        if is_listenable(path):
+            return hear_file(path, studio.keys, Hints(), progress)
+        return open_document(path, studio.keys)
 
     def done(other: Document) -> None:
         if studio.document is not before:
@@ -55,7 +62,7 @@ def beside(desk: Desk, path: Path) -> None:
             compare(desk, version.name)
 
     studio.tasks.start(
-        "listen", lambda _progress: open_document(path, studio.keys), done=done,
+        "listen", work, done=done,
         failed=lambda words: studio.said.emit(words, True), words=f"Opening {path.name}",
     )  # fmt: skip
 
