@@ -6,10 +6,11 @@ from tools.idioms import IDIOMS, chosen, played
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.bars import CLASSES, readings
+from ghoststep.listen.bars import readings
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import cut_to_loop
 from ghoststep.listen.spectrum import LISTEN_RATE
+from ghoststep.listen.usual import CLASSES
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance

@@ -1,56 +1,52 @@
 """Where the bars lie: how many steps of the pulse make a beat and a bar, and which step is beat 1.
 
-Each reading is judged as a code for the hits: every (voice, step in the bar) has a chance of being struck, which starts
-from what drummers usually do at that place and learns from bar to bar (a Beta-Bernoulli code). A right bar length
-repeats, so it codes cheaply; a right bar line fits the usual places of kick and backbeat, so it codes cheaply too. No
-separate rules for octave, meter or downbeat are needed.
+Each reading is judged as a code for the hits (`listen/bar_code.py`). A right bar length repeats, so it codes cheaply; a
+right bar line fits the usual places of kick and backbeat, so it codes cheaply too. What is added here is how usual a
+tempo and a meter are, and how people count where several readings explain the hits alike.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.bar_code import scores
+from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
-from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
+from ghoststep.music.time import TICKS_PER_QUARTER
 
-Floats = NDArray[np.float64]
-Singles = NDArray[np.float32]
-Reals = TypeVar("Reals", Floats, Singles)
-_F32 = np.float32
-_HALF_LOG_TWO_PI = 0.5 * float(np.log(2 * np.pi))
-# What the code tells apart; a loud and a soft snare stand at different places.
-CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
-_STRENGTH = 1.6  # how many bars of experience the usual places weigh
 _TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
 _TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
 _SIX_EIGHT_BPM = 72.0  # dotted quarters a minute around which 6/8 gives way to 12/8
 _SWUNG_ODD = -4.0  # nats
+_SWUNG_SIXTEENTHS = -2.0
+_HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
-_EDGE_WEIGHT = 0.5  # of empty steps before the first and after the last hit
+
+_BACKBEATS = [CLASSES.index("snare"), CLASSES.index("cross_stick")]
+_TIMEKEEPERS = [CLASSES.index(c) for c in ("hat", "hat_open", "ride")]
+_KEEPS_TIME = 0.35  # share of all hits
+_HOPELESS = -30.0  # nats under which a tempo and meter are not tried
 
 # Meters that are tried, with a prior in nats.
 METERS: tuple[tuple[Meter, float], ...] = (
     (Meter(4, 4), 0.0),
     (Meter(2, 4), -12.0),
-    (Meter(3, 4), -4.0),
+    (Meter(3, 4), -8.0),
     (Meter(6, 8), -4.5),
     (Meter(12, 8), -4.5),
     (Meter(5, 4), -6.0),
-    (Meter(7, 8), -6.0),
-    (Meter(7, 8, (3, 2, 2)), -6.5),
+    (Meter(7, 8), -9.0),
+    (Meter(7, 8, (3, 2, 2)), -9.5),
     (Meter(7, 4), -7.5),
     (Meter(9, 8), -8.0),
     (Meter(11, 4, (4, 4, 3)), -8.5),
-    (Meter(5, 8, (3, 2)), -9.0),
+    (Meter(5, 8, (3, 2)), -13.0),
 )
-
-
-_IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
+# Bars that are two of others, as most people count them.
+IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
 _IN_FOUR_NATS = 1.0
 _SLOW_SIX_BPM = 100.0  # dotted quarters a minute up to which 6/8 is counted in two
 
@@ -64,65 +60,6 @@ class Reading:
     first: int
     score: float
     usual: float = 0.0  # the part of the score that says how usual this tempo and meter are
-
-
-@lru_cache(maxsize=64)
-def usual_chances(meter: Meter, steps_per_quarter: int) -> Floats:
-    """Chance of each class at each step of the bar before anything is heard; shape (classes, steps)."""
-    step_ticks = TICKS_PER_QUARTER // steps_per_quarter
-    steps = meter.bar_ticks // step_ticks
-    table = np.zeros((len(CLASSES), steps))
-    for step in range(steps):
-        table[:, step] = list(_chances(meter, step * step_ticks).values())
-    return np.clip(table, 0.004, 0.9)
-
-
-def _chances(meter: Meter, tick: int) -> dict[str, float]:
-    """By the place in the bar: working assumptions about drumming in general."""
-    first = tick == 0
-    beat_ticks = 3 * TICKS_PER_WHOLE // 8 if meter.denominator == 8 and meter.numerator % 3 == 0 else TICKS_PER_QUARTER
-    pulses = meter.group_starts if meter.denominator == 8 else tuple(range(0, meter.bar_ticks, beat_ticks))
-    on_pulse = tick in pulses
-    eighth = tick % (TICKS_PER_WHOLE // 8) == 0
-    sixteenth = tick % (TICKS_PER_WHOLE // 16) == 0
-    if tick % TICKS_PER_QUARTER == 2 * TICKS_PER_QUARTER // 3:
-        eighth = sixteenth = True  # the swung eighth of a triplet grid
-    back = on_pulse and pulses.index(tick) % 2 == 1
-    if meter.numerator == 3 and meter.denominator == 4:
-        back = on_pulse and not first
-    fine = 1.0 if sixteenth else 0.15
-    strong = on_pulse and not back
-    return {
-        "kick": 0.85 if first else 0.45 if strong else 0.14 if back else (0.24 if eighth else 0.12 * fine),
-        "snare": 0.03 if first else 0.82 if back else 0.06 if strong else (0.08 if eighth else 0.05 * fine),
-        "ghost": 0.02 if on_pulse else 0.09 if eighth else 0.16 * fine,
-        "cross_stick": 0.02 if first else 0.18 if back else 0.05 if on_pulse else 0.05 * fine,
-        "hat": 0.72 if on_pulse else 0.62 if eighth else 0.26 * fine,
-        "hat_open": 0.04 if on_pulse else 0.10 if eighth else 0.03 * fine,
-        "hat_pedal": 0.25 if back else 0.05 if on_pulse else 0.03 * fine,
-        "ride": 0.30 if on_pulse else 0.22 if eighth else 0.06 * fine,
-        "crash": 0.16 if first else 0.015 * fine,
-        "tom": 0.04 * fine if not first else 0.02,
-    }
-
-
-# Where in the bar people strike them, these are like others.
-_LIKE = {"cowbell": "ride", "shaker": "hat", "clap": "snare"}
-
-
-def class_of(voice: str, velocity: int) -> int:
-    """Index into CLASSES of a hit."""
-    if voice == "snare":
-        return CLASSES.index("snare" if velocity >= 50 else "ghost")
-    if voice in ("hat_closed", "hat_half"):
-        return CLASSES.index("hat")
-    if voice in ("ride", "ride_bell"):
-        return CLASSES.index("ride")
-    if voice in ("crash", "splash", "crash_left", "china", "stack"):
-        return CLASSES.index("crash")
-    if voice in _LIKE:
-        return CLASSES.index(_LIKE[voice])
-    return CLASSES.index("tom" if voice.startswith("tom") else voice)
 
 
 def readings(
@@ -152,9 +89,10 @@ def readings(
         A pulse step that is a bar line, where given.
     """
     low = int(numbers.min())
-    struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1))
-    struck[classes, numbers - low] = 1
-    thirds = _thirds_counted(numbers)
+    struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
+    struck[classes, numbers - low] = True
+    loud = np.flatnonzero(struck[_BACKBEATS].any(axis=0))
+    thirds = _thirds_counted(numbers, classes)
     out = []
     for per_quarter in (1, 2, 4, 8, 3, 6):
         bpm = 60 / (step_s * per_quarter)
@@ -163,13 +101,16 @@ def readings(
         for meter, prior in meters:
             if meter.denominator == 8 and per_quarter % 3 == 0:
                 continue  # there the eighth is counted, and a third of a quarter is no place
-            prior = prior + _thirds_nats(meter, per_quarter, thirds) + _odd_swing_nats(meter, swung)
+            prior = prior + _thirds_nats(meter, per_quarter, thirds) + _swing_nats(meter, per_quarter, swung)
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
             usual = prior + _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter) + _slow_odd_nats(bpm, meter)
+            if usual < _HOPELESS and tempo_bpm is None and len(meters) > 1:
+                continue
             for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line):
-                out.append(Reading(meter, per_quarter, first, score + usual, usual))
+                extra = _half_time_nats(loud, meter, per_quarter, low - first, bpm)
+                out.append(Reading(meter, per_quarter, first, score + usual + extra, usual + extra))
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
 
 
@@ -182,10 +123,10 @@ def _counted_in_four(found: list[Reading], step_s: float) -> list[Reading]:
     out = list(found)
     longer: dict[tuple[Meter, int, int], list[int]] = {}
     for i, r in enumerate(found):
-        if r.meter in _IN_FOUR.values():
+        if r.meter in IN_FOUR.values():
             longer.setdefault(_half_of(r, r.meter.bar_ticks // 2), []).append(i)
     for r in found:
-        four = _IN_FOUR.get(r.meter)
+        four = IN_FOUR.get(r.meter)
         dotted_bpm = 60 / (step_s * r.steps_per_quarter) / 1.5
         if four is None or (four == Meter(12, 8) and dotted_bpm < _SLOW_SIX_BPM):
             continue
@@ -201,9 +142,14 @@ def _half_of(r: Reading, half_ticks: int) -> tuple[Meter, int, int]:
     return r.meter, r.steps_per_quarter, r.first % (half_ticks * r.steps_per_quarter // TICKS_PER_QUARTER)
 
 
-def _thirds_counted(numbers: NDArray[np.int64]) -> bool:
-    """Whether all three parts of a three-step beat are played: then people count 6/8 or 12/8 and not triplets."""
-    played = np.bincount(np.unique(numbers) % 3, minlength=3)
+def _thirds_counted(numbers: NDArray[np.int64], classes: NDArray[np.int64]) -> bool:
+    """Whether all three parts of a three-step beat are played: then people count 6/8 or 12/8 and not triplets.
+
+    By the hand that keeps time, where one does: a shuffle whose middle triplets are ghosts is still a shuffle.
+    """
+    time = np.isin(classes, _TIMEKEEPERS)
+    kept = numbers[time] if time.mean() >= _KEEPS_TIME else numbers
+    played = np.bincount(np.unique(kept) % 3, minlength=3)
     return bool(played.min() >= 0.6 * played.max())
 
 
@@ -212,12 +158,28 @@ def _thirds_nats(meter: Meter, per_quarter: int, counted: bool) -> float:
     if per_quarter % 3 == 0:
         return _OTHER_SPELLING if counted else 0.0
     compound = meter.denominator == 8 and meter.numerator % 3 == 0
-    return _OTHER_SPELLING if compound and per_quarter == 2 and not counted else 0.0
+    return _OTHER_SPELLING if compound and per_quarter in (2, 4) and not counted else 0.0
 
 
-def _odd_swing_nats(meter: Meter, swung: bool) -> float:
+def _swing_nats(meter: Meter, per_quarter: int, swung: bool) -> float:
     """Hardly anybody swings the sixteenths of an odd number of eighths; late odd steps are swung eighths in four."""
-    return _SWUNG_ODD if swung and meter.denominator == 8 and meter.numerator % 3 else 0.0
+    if not swung:
+        return 0.0
+    return (_SWUNG_ODD if meter.denominator == 8 and meter.numerator % 3 else 0.0) + _SWUNG_SIXTEENTHS * (
+        per_quarter == 4
+    )
+
+
+def _half_time_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int, bpm: float) -> float:
+    """Fast bars of four with one backbeat, on 3, are half of slower bars with backbeats on 2 and 4, which people count.
+
+    `loud` are the steps of snare and cross stick, counted from the first hit, which stands `shift` steps into its bar.
+    """
+    if (meter.numerator, meter.denominator) != (4, 4) or bpm < _HALF_TIME_BPM or not len(loud):
+        return 0.0
+    beat, off = np.divmod((loud + shift) % (4 * per_quarter), per_quarter)
+    on_two_and_four, on_three = int(((beat % 2 == 1) & (off == 0)).sum()), int(((beat == 2) & (off == 0)).sum())
+    return _HALF_TIME if on_three > 2 * on_two_and_four else 0.0
 
 
 def _two_or_four_nats(bpm: float, meter: Meter) -> float:
@@ -252,13 +214,17 @@ def _tempo_nats(bpm: float, meter: Meter) -> float:
 
 
 def _offsets(
-    struck: Floats, meter: Meter, per_quarter: int, low: int, swung: bool, weight: float, bar_line: int | None
+    struck: NDArray[np.bool_],
+    meter: Meter,
+    per_quarter: int,
+    low: int,
+    swung: bool,
+    weight: float,
+    bar_line: int | None,
 ) -> list[tuple[int, float]]:
     """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
-    a, b, nothing = _usual(meter, per_quarter)
-    steps = a.shape[1]
+    steps = meter.bar_ticks * per_quarter // TICKS_PER_QUARTER
     by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
-    width = struck.shape[1]
     shifts: Sequence[int] = range(0, steps, by_eighth if steps > 16 else 1)
     if bar_line is not None:
         shifts = ((low - bar_line) % steps,)
@@ -266,43 +232,5 @@ def _offsets(
     places = [shift for shift in shifts if not (swung and (low - shift) % 2)]
     if not places:
         return []
-    # Hits folded into one bar; another place of the bar line only turns that bar.
-    turned = (np.arange(steps) - np.array(places)[:, None]) % steps
-    folded = np.zeros((len(CLASSES), -(-width // steps) * steps))
-    folded[:, :width] = struck
-    hits = folded.reshape(len(CLASSES), -1, steps).sum(axis=1)[:, turned].transpose(1, 0, 2)
-    counted = np.bincount(np.arange(width) % steps, minlength=steps)[turned]
-    bars = -(-(width + np.array(places)) // steps)
-    # Empty steps outside the first and last hit count less, as nobody knows whether they were meant.
-    heard = counted + _EDGE_WEIGHT * (bars[:, None] - counted)
-    rests = np.maximum(heard[:, None, :] - hits, 0)
-    scores = (_betaln(a + _F32(weight) * hits.astype(_F32), b + _F32(weight) * rests.astype(_F32)) - nothing).sum(
-        axis=(1, 2), dtype=float
-    )
-    return [(low - shift, float(score)) for shift, score in zip(places, scores, strict=True)]
-
-
-@lru_cache(maxsize=256)
-def _usual(meter: Meter, per_quarter: int) -> tuple[Singles, Singles, Singles]:
-    """What is known before anything is heard: the two weights of each class and step, and the log of their beta."""
-    chances = usual_chances(meter, per_quarter)
-    # Single precision: a thousandth of a nat in all, and logarithms several times faster.
-    a, b = (_STRENGTH * chances).astype(_F32), (_STRENGTH * (1 - chances)).astype(_F32)
-    return a, b, _betaln(a, b)
-
-
-def _betaln(a: Reals, b: Reals) -> Reals:
-    """Logarithm of the beta function, for positive numbers."""
-    return _gammaln(a) + _gammaln(b) - _gammaln(a + b)
-
-
-def _gammaln(x: Reals) -> Reals:
-    """Logarithm of the gamma function for x > 0: Stirling's series at x + 6, carried down by x! = x (x - 1)!.
-
-    Abramowitz & Stegun (1964), 6.1.41; the error is below 1e-9. SciPy's would take longer to load than to run.
-    """
-    y = x + 6
-    down = x * (x + 1) * (x + 2) * (x + 3) * (x + 4) * (x + 5)
-    z = 1 / (y * y)
-    series = (1 / 12 - z * (1 / 360 - z * (1 / 1260 - z * (1 / 1680 - z / 1188)))) / y
-    return (y - 0.5) * np.log(y) - y + _HALF_LOG_TWO_PI + series - np.log(down)
+    found = scores(struck, meter, per_quarter, places, weight)
+    return [(low - shift, float(score)) for shift, score in zip(places, found, strict=True)]

@@ -10,11 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.bars import METERS, Reading, class_of, readings
+from ghoststep.listen.bars import IN_FOUR, METERS, Reading, readings
 from ghoststep.listen.fit import Frame
 from ghoststep.listen.follow import followed
 from ghoststep.listen.line import Line
 from ghoststep.listen.pulse import Pulse, find_pulses, log_density
+from ghoststep.listen.usual import class_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
 from ghoststep.music.kit import VOICES
@@ -29,6 +30,8 @@ _USUAL_METERS = METERS[:5]  # enough to tell which stretch and pulse read best; 
 # What is longer counts as if it were so long: else a pair of bars that always come together would be read as one.
 _EVIDENCE_S = 20.0
 _BEST_OF_PULSE = 30
+_OFFERED = 6  # readings that are told
+_SAME_BPM = 0.01
 _WHOLE_BARS_S = 0.012  # how near to a whole number of bars a loop's length has to be
 _WHOLE_BARS_NATS = {1: 2.0, 2: 5.0, 4: 5.0, 8: 5.0, 16: 3.0}
 # What was cut to be looped is nearly always a whole number of beats long, and mostly one, two, four or eight bars.
@@ -342,7 +345,7 @@ def _shares(ranked: list[_Read], hints: Hints, length_s: float) -> tuple[TempoRe
     best: dict[tuple[int, Meter], _Read] = {}
     for r in ranked:
         best.setdefault((round(np.log2(r.bpm) * 12), r.reading.meter), r)
-    top = sorted(best.values(), key=lambda r: -r.score)[:6]
+    top = _halved_too(sorted(best.values(), key=lambda r: -r.score))
     belief = np.exp(0.15 * (np.array([r.score for r in top]) - top[0].score))
     belief /= belief.sum()
     out = []
@@ -350,6 +353,14 @@ def _shares(ranked: list[_Read], hints: Hints, length_s: float) -> tuple[TempoRe
         why = _why_first(r, top[1:], hints, length_s) if r is top[0] else _why_not(r, top[0])
         out.append(TempoReading(r.bpm, r.reading.meter, float(share), round(_downbeat_s(r), 4), why))
     return tuple(out)
+
+
+def _halved_too(ranked: list[_Read]) -> list[_Read]:
+    """The best readings, and among them bars of two where the first is in four: some people count those."""
+    first, top = ranked[0], ranked[:_OFFERED]
+    half = next((h for h, four in IN_FOUR.items() if four == first.reading.meter), None)
+    halved = next((r for r in ranked if r.reading.meter == half and abs(r.bpm / first.bpm - 1) < _SAME_BPM), None)
+    return top if halved is None or halved in top else [*top[: _OFFERED - 1], halved]
 
 
 def _downbeat_s(r: _Read) -> float:
