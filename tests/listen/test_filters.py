@@ -5,7 +5,7 @@ from scipy.signal import butter, sosfilt
 from scipy.special import gammaln
 
 from ghoststep.listen.bar_code import _gained
-from ghoststep.listen.filters import Band, bands
+from ghoststep.listen.filters import GRAIN, Band, bands, energies, grains
 from ghoststep.listen.onsets import _local_mean, _widest
 
 RATE = 44100
@@ -41,3 +41,19 @@ def test_small_helpers_are_those_of_scipy() -> None:
         assert _local_mean(curve, 20).shape == curve.shape
     a, b = dice.uniform(0.01, 200, (2, 30, 16))
     assert np.abs(_gained(a, b) - (gammaln(a + b) - gammaln(a))).max() < 1e-9
+
+
+def test_energies_are_those_of_the_bands_to_a_grain() -> None:
+    dice = np.random.default_rng(4)
+    sound = (dice.standard_normal(90_001) * np.exp(-np.arange(90_001) % 9000 / 1500)).astype(np.float32)
+    wanted: list[Band] = [(2, 0, 150), (2, 150, 1500), (2, 6000, 0), (3, 70, 400)]
+    starts = dice.integers(0, 85_000, 300)
+    for band, total in zip(bands(sound, wanted), energies(sound, wanted), strict=True):
+        assert len(total) == len(sound) // GRAIN + 1
+        power = np.concatenate([[0.0], np.cumsum(np.square(band, dtype=np.float64))])
+        whole = power[starts + 880] - power[starts]
+        found = total[grains(starts + 880, len(total))] - total[grains(starts, len(total))]
+        clear = whole > 1e-3 * whole.max()
+        off_db = np.abs(10 * np.log10(found[clear] / whole[clear]))
+        assert np.median(off_db) < 0.1 and off_db.max() < 2.0
+    assert [len(e) for e in energies(sound[:0], wanted)] == [1, 1, 1, 1]

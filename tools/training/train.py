@@ -18,7 +18,7 @@ from torch import nn
 from torch.optim.swa_utils import AveragedModel, get_ema_multi_avg_fn
 
 from ghoststep.listen.own_strokes import OWN_SCALE, template_shares
-from tools.training.network import GROUPS, ORNAMENTS, PARTS, VOICES, VoiceNet, save, unfolded
+from tools.training.network import GROUPS, ORNAMENTS, OUTPUTS, PARTS, VOICES, VoiceNet, save, unfolded
 
 GROUP_OF_VOICE = np.array([4, 4, 4, 4, 2, 2, 2, 3, 3, 1, 1, 3, 0, 2])  # kick, snare, hat, toms, cymbals
 SNARE_VOICE, SNARE_GROUP = 10, 1
@@ -128,6 +128,22 @@ def loss_of(out: torch.Tensor, b: dict[str, torch.Tensor]) -> torch.Tensor:
     return presence + 2 * group + 10 * loudness + 0.8 * moved + 0.6 * ornaments + 0.5 * order
 
 
+def taught_loss(out: torch.Tensor, teacher: torch.Tensor, b: dict[str, torch.Tensor]) -> torch.Tensor:
+    """How far a network is from what its teachers say, weighed as in `loss_of` (distillation, Hinton et al. 2015)."""
+    odds, flags = list(range(VOICES)), [OUTPUTS - ORNAMENTS, OUTPUTS - ORNAMENTS + 1, OUTPUTS - 1]
+    groups = list(range(3 * VOICES, 3 * VOICES + GROUPS))
+    real, count, struck = b["real"][..., None], b["real"].sum(), b["hit"].sum() + 1
+    bce = nn.functional.binary_cross_entropy_with_logits
+
+    def said(which: list[int]) -> torch.Tensor:
+        return (bce(out[..., which], torch.sigmoid(teacher[..., which]), reduction="none") * real).sum() / count
+
+    away = (out - teacher)[..., VOICES : 3 * VOICES]
+    loudness = ((away[..., :VOICES] ** 2) * b["hit"]).sum() / struck
+    moved = (away[..., VOICES:].abs() * b["hit"]).sum() / struck
+    return said(odds) + 2 * said(groups) + 0.6 * said(flags) + 10 * loudness + 0.8 * moved
+
+
 def disorder(loud: torch.Tensor, velocity: torch.Tensor, hit: torch.Tensor) -> torch.Tensor:
     """1 - correlation of velocities within a voice of a clip, over voices with at least five strokes that differ."""
     n = hit.sum(dim=1)
@@ -169,6 +185,7 @@ def main() -> None:
     parser.add_argument("--start", type=Path, help="go on from this state (.pt) or these weights (.npz)")
     parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--teachers", type=Path, nargs="*", default=[], help="weights (.npz) whose mean it learns from")
     parser.add_argument("--only-own", action="store_true", help="train nothing but the new inputs of hearing again")
     options = parser.parse_args()
     torch.manual_seed(options.seed)
@@ -187,6 +204,9 @@ def main() -> None:
             unfolded(options.start, mean, spread) if from_file else torch.load(options.start, weights_only=True)
         )
     scaled = lambda a: (a - mean) / spread  # noqa: E731
+    teachers = [VoiceNet(x.shape[1]).eval() for _ in options.teachers]
+    for teacher, file in zip(teachers, options.teachers, strict=True):
+        teacher.load_state_dict(unfolded(file, mean, spread))
     # What is saved is a running mean of the weights: it is better on kits of other makers than where the steps end.
     mean_net = AveragedModel(net, multi_avg_fn=get_ema_multi_avg_fn(0.997))
     if options.only_own:  # what was learned stays as it is; only the recording's own strokes are new
@@ -207,7 +227,13 @@ def main() -> None:
             place, known = place_in_time(b, bars=shares[0], wrong=shares[1])
             x = varied(b["x"], net.parts, net.bands)
             inputs = scaled(x) + 0.1 * torch.randn_like(x)
-            loss = loss_of(net(inputs, own(x, b["shares"]), place, known, b["real"]), b)
+            mine = own(x, b["shares"])
+            out = net(inputs, mine, place, known, b["real"])
+            loss = loss_of(out, b)
+            if teachers:
+                with torch.no_grad():
+                    said = torch.stack([t(scaled(x), mine, place, known, b["real"]) for t in teachers]).mean(dim=0)
+                loss = 0.5 * loss + taught_loss(out, said, b)
             optimiser.zero_grad()
             loss.backward()
             nn.utils.clip_grad_norm_(net.parameters(), 2.0)

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.filters import response
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
+from ghoststep.listen.transforms import irfft, rfft
 
 _N_FFT, _HOP, _LOOKED_AT_S = 1024, 512, 60.0
 _LOW_HZ, _HIGH_HZ = 600.0, 5000.0
@@ -26,9 +27,9 @@ _SHAPE_S, _BEFORE_S = 0.06, 0.004
 _STANDS_OUT = 3.0  # a tone against what lies around it, in natural-log units of power
 _ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
 _LEAST_BETWEEN = 0.4
+_SAME_LAG_S = 0.015
 _TRANSFORM = 8192
-_REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0015 * LISTEN_RATE) + 1
-_WINDOW: NDArray[np.float64] = np.hanning(_SMOOTH) / np.hanning(_SMOOTH).sum()
+_REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0008 * LISTEN_RATE) + 1
 
 
 @dataclass(frozen=True)
@@ -50,7 +51,11 @@ def found_click(sound: Floats) -> ClickSound | None:
     begins, hz = _beginnings(sound[: int(_LOOKED_AT_S * LISTEN_RATE)])
     if len(begins) * _HOP < _LEAST_CLICKS * _NEAREST_S * LISTEN_RATE:
         return None
+    tried: list[tuple[int, float]] = []
     for bin_, lag in _repeating(begins):
+        if any(abs(bin_ - b) <= 1 and abs(lag - other) < _SAME_LAG_S for b, other in tried):
+            continue  # a tone lies in two bins at once
+        tried.append((bin_, lag))
         line = _line(sound, begins[:, bin_], float(hz[bin_]), lag)
         if line is not None and _pure(_alike(sound, _moments(line, len(sound)))):
             at, pace = _densest(sound, line)
@@ -85,9 +90,11 @@ def _beginnings(sound: Floats) -> tuple[NDArray[np.float64], NDArray[np.float64]
 
 def _repeating(begins: NDArray[np.float64]) -> list[tuple[int, float]]:
     """Bins and distances (s) at which they repeat, the best first."""
-    size = 2 * len(begins)
-    spectrum = np.fft.rfft(np.sqrt(begins), size, axis=0)
-    alike = np.fft.irfft(np.abs(spectrum) ** 2, size, axis=0)[: len(begins)]
+    size = 1 << (2 * len(begins) - 1).bit_length()
+    rows = np.zeros((begins.shape[1], size), np.float32)
+    rows[:, : len(begins)] = np.sqrt(begins.T)
+    spectrum = rfft(rows)
+    alike = irfft((np.abs(spectrum) ** 2).astype(spectrum.dtype), size)[:, : len(begins)].T
     low, high = (int(s * LISTEN_RATE / _HOP) for s in (_NEAREST_S, _FURTHEST_S))
     # A beginning lies in one frame or the next, so that three lags hold one distance.
     near = alike[low - 1 : high - 1] + alike[low:high] + alike[low + 1 : high + 1]
@@ -177,20 +184,32 @@ def _exact_s(sound: Floats, begins: NDArray[np.float64], hz: float) -> tuple[NDA
         return np.zeros(0), np.zeros(0)
     strong = np.sort(begins[peaks])[-max(len(peaks) // 3, _LEAST_CLICKS) :]
     peaks = peaks[begins[peaks] > 0.35 * np.median(strong)]
-    out: NDArray[np.float64] = np.array([_rise_s(sound, int(p) * _HOP, hz) for p in peaks])
-    return out, begins[peaks]
+    return _rises_s(sound, peaks * _HOP, hz), begins[peaks]
 
 
-def _rise_s(sound: Floats, near: int, hz: float) -> float:
-    """When a tone near a sample has risen by half, in s."""
-    low = max(near - _REACH - _SMOOTH // 2, 0)
-    part = sound[low : near + _REACH + _SMOOTH // 2].astype(np.float64)
-    turned = part * np.exp(-2j * np.pi * hz * np.arange(len(part)) / LISTEN_RATE)
-    envelope = np.abs(np.convolve(turned, _WINDOW, mode="same"))
-    top = int(np.argmax(envelope))
-    floor = float(envelope[: top + 1].min())
-    before = np.flatnonzero(envelope[: top + 1] < floor + 0.5 * (float(envelope[top]) - floor))
-    return float(low + (int(before[-1]) if len(before) else top)) / LISTEN_RATE
+def _rises_s(sound: Floats, near: NDArray[np.int64], hz: float) -> NDArray[np.float64]:
+    """When a tone near each of some samples has risen by half, in s; shape (n,)."""
+    reach = _REACH + _SMOOTH
+    padded = np.pad(sound, reach)
+    parts = padded[near[:, None] + np.arange(2 * reach)]
+    turned = parts * np.exp(-2j * np.pi * hz * np.arange(2 * reach) / LISTEN_RATE).astype(np.complex64)
+    envelope = np.abs(_smoothed(_smoothed(turned)))
+    first = near - reach + _SMOOTH - 1  # the sample of the envelope's first value
+    sample = first[:, None] + np.arange(envelope.shape[1])
+    outside = (sample < 0) | (sample >= len(sound))
+    top = np.where(outside, -1.0, envelope).argmax(axis=1)
+    ahead = np.arange(envelope.shape[1]) <= top[:, None]
+    floor = np.where(ahead & ~outside, envelope, np.inf).min(axis=1)
+    half = floor + 0.5 * (envelope[np.arange(len(near)), top] - floor)
+    below = ahead & ~outside & (envelope < half[:, None])
+    last = below.shape[1] - 1 - below[:, ::-1].argmax(axis=1)
+    return np.asarray((first + np.where(below.any(axis=1), last, top)) / LISTEN_RATE)
+
+
+def _smoothed(rows: NDArray[np.complex64]) -> NDArray[np.complex64]:
+    """The running mean of _SMOOTH values of each row, only where there are so many; twice it is a triangle."""
+    total = np.cumsum(np.pad(rows, ((0, 0), (1, 0))), axis=1, dtype=np.complex128)
+    return ((total[:, _SMOOTH:] - total[:, :-_SMOOTH]) / _SMOOTH).astype(np.complex64)
 
 
 def _moments(line: tuple[float, float], samples: int) -> NDArray[np.float64]:

@@ -11,10 +11,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats, is_long, transforms
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.transforms import irfft, rfft
 
 _BLOCK = 1 << 16
 _TAIL = 1 << 13  # samples after which the slowest band used has died away
+GRAIN = 8  # samples, of which energies are kept
+_COARSE_HZ = 400.0  # bands that end here or lower need every GRAIN-th sample only
 Band = tuple[int, float, float]  # order, lower edge in Hz (0: lowpass), upper edge in Hz (0: highpass)
 
 
@@ -41,21 +44,56 @@ def response(band: Band, length: int) -> NDArray[np.complex64]:
     return np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0).astype(np.complex64)
 
 
-def bands(sound: Floats, wanted: Sequence[Band]) -> list[Floats]:
-    """The sound in several bands, each as long as the sound; silence goes before it."""
-    out = [np.empty(len(sound), np.float32) for _ in wanted]
-    rfft, irfft = transforms(long=is_long(sound))
-    short = len(sound) + _TAIL <= _BLOCK
-    block = int(2 ** np.ceil(np.log2(len(sound) + _TAIL + 1))) if short else _BLOCK
-    step = block - _TAIL
+def energies(sound: Floats, wanted: Sequence[Band]) -> list[NDArray[np.float64]]:
+    """The energy of the sound in several bands, summed up from its start: value i is of the samples before i * GRAIN.
+
+    Shape (len(sound) // GRAIN + 1,) each. Bands that end low are kept at the rate of the grains from the start, as
+    what lies above that rate's middle is 50 dB down in them.
+    """
+    out = []
+    for (_, _, high), band in zip(wanted, bands(sound, wanted, coarse=True), strict=True):
+        power = np.square(band) * GRAIN if 0 < high <= _COARSE_HZ else _by_grain(np.square(band))
+        out.append(np.concatenate([[0.0], np.cumsum(power[: len(sound) // GRAIN], dtype=np.float64)]))
+    return out
+
+
+def _by_grain(power: Floats) -> Floats:
+    whole = len(power) // GRAIN
+    return np.asarray(power[: whole * GRAIN].reshape(whole, GRAIN).sum(axis=1))
+
+
+def grains(samples: NDArray[np.int64], count: int) -> NDArray[np.int64]:
+    """The indices into `energies` of `count` values that lie nearest to some samples."""
+    return np.clip((samples + GRAIN // 2) // GRAIN, 0, count - 1)
+
+
+def bands(sound: Floats, wanted: Sequence[Band], *, coarse: bool = False) -> list[Floats]:
+    """The sound in several bands, each as long as the sound; silence goes before it.
+
+    With `coarse`, bands that end low come with every GRAIN-th sample only.
+    """
+    rfft_size = _block(len(sound))
+    step = rfft_size - _TAIL
+    parts = [GRAIN if coarse and 0 < high <= _COARSE_HZ else 1 for _, _, high in wanted]
+    out = [np.empty(-(-len(sound) // part), np.float32) for part in parts]
+    groups = [(part, [i for i, p in enumerate(parts) if p == part]) for part in sorted(set(parts))]
     for start in range(0, len(sound), step):
         begin = start - _TAIL
-        piece = np.zeros(block, np.float32)
-        a, b = max(begin, 0), min(begin + block, len(sound))
+        piece = np.zeros(rfft_size, np.float32)
+        a, b = max(begin, 0), min(begin + rfft_size, len(sound))
         piece[a - begin : b - begin] = sound[a:b]
         spectrum = rfft(piece)
         count = min(step, len(sound) - start)
-        filtered = irfft(spectrum * np.stack([response(band, block) for band in wanted]), block)
-        for target, row in zip(out, filtered, strict=True):
-            target[start : start + count] = row[_TAIL : _TAIL + count]
+        for part, members in groups:
+            kept = rfft_size // part // 2 + 1
+            product = spectrum[:kept] * np.stack([response(wanted[i], rfft_size)[:kept] for i in members])
+            filtered = irfft(product, rfft_size // part) / np.float32(part)
+            for i, row in zip(members, filtered, strict=True):
+                out[i][start // part : -(-(start + count) // part)] = row[_TAIL // part : -(-(_TAIL + count) // part)]
     return out
+
+
+def _block(length: int) -> int:
+    """Samples of one transform."""
+    short = length + _TAIL <= _BLOCK
+    return 1 << (length + _TAIL).bit_length() if short else _BLOCK

@@ -8,7 +8,7 @@ Where drums sound together the range is not theirs alone; the network then bound
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.filters import bands
+from ghoststep.listen.filters import energies, grains
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
 from ghoststep.listen.voicenet import NET_GROUPS
 
@@ -42,12 +42,11 @@ def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float
     starts = np.rint((moments_s - 0.001) * LISTEN_RATE).astype(np.int64)
     out = np.empty((len(moments_s), len(NET_GROUPS)))
     ranges = [_RANGES[group] for group in NET_GROUPS]
-    heard = bands(sound, [(3, low, high) for low, high, _ in ranges])
-    for g, (band, (_, _, time_s)) in enumerate(zip(heard, ranges, strict=True)):
-        total = np.concatenate([[0.0], np.cumsum(band.astype(float) ** 2)])
-        a = np.clip(starts, 0, len(sound))
-        b = np.clip(starts + round(time_s * LISTEN_RATE), 0, len(sound))
-        out[:, g] = 10 * np.log10(np.maximum(total[b] - total[a], 1e-12))
+    heard = energies(sound, [(3, low, high) for low, high, _ in ranges])
+    for g, (total, (_, _, time_s)) in enumerate(zip(heard, ranges, strict=True)):
+        ends = starts + round(time_s * LISTEN_RATE)
+        energy = total[grains(ends, len(total))] - total[grains(starts, len(total))]
+        out[:, g] = 10 * np.log10(np.maximum(energy, 1e-12))
     return out
 
 

@@ -10,7 +10,7 @@ the kit and room it is in. Levels are relative to the loudest attacks of the fil
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.filters import bands
+from ghoststep.listen.filters import energies, grains
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, log_bands, magnitudes_at
 
 OFFSETS_MS = (-30, -20, -10, -3, 4, 10, 16, 23, 30, 38, 48, 60, 80, 105, 140, 180, 230, 300, 420, 600)
@@ -95,9 +95,7 @@ def _envelopes(sound: Floats, centres: NDArray[np.int64]) -> Floats:
     step = round(_ENVELOPE_STEP_S * LISTEN_RATE)
     starts = centres[:, None] + step * (np.arange(ENVELOPE_STEPS) - ENVELOPE_BEFORE)
     out = []
-    for band in bands(sound, _RANGES_OF_SOUND):
-        total = np.concatenate([[0.0], np.cumsum(band.astype(float) ** 2)])
-        at = np.clip(starts, 0, len(sound))
-        power = (total[np.clip(at + step, 0, len(sound))] - total[at]) / step
+    for total in energies(sound, _RANGES_OF_SOUND):
+        power = (total[grains(starts + step, len(total))] - total[grains(starts, len(total))]) / step
         out.append(np.log(np.sqrt(np.maximum(power, 1e-10)) / 1e-5))
     return np.concatenate(out, axis=1).astype(np.float32)

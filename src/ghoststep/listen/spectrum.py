@@ -4,17 +4,16 @@ All listening happens on mono sound at LISTEN_RATE. Bands are triangles spaced e
 the bottom, where one FFT bin is the limit, and logarithmic above.
 """
 
-from collections.abc import Callable
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.transforms import rfft
+
 LISTEN_RATE = 44100
 Floats = NDArray[np.float32]
 _FLOOR = 1e-5
-_LONG_S = 30.0
 
 
 @lru_cache(maxsize=8)
@@ -40,24 +39,6 @@ def _window(n_fft: int) -> Floats:
     return (hann * 2 / hann.sum()).astype(np.float32)
 
 
-@lru_cache(maxsize=2)
-def transforms(*, long: bool) -> tuple[Callable[..., Any], Callable[..., Any]]:
-    """The real transform and its inverse, along the last axis: SciPy's for a long sound, which are three times as fast.
-
-    Loading them costs 0.2 s, which a short sound is not worth.
-    """
-    if not long:
-        return np.fft.rfft, np.fft.irfft
-    from scipy import fft
-
-    return fft.rfft, fft.irfft
-
-
-def is_long(sound: Floats) -> bool:
-    """Whether a sound is worth loading the faster transforms; by its length alone, so that it is always heard alike."""
-    return len(sound) > _LONG_S * LISTEN_RATE
-
-
 def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floats:
     """Magnitude spectra of windows centred on the given samples; shape (..., n_fft // 2 + 1).
 
@@ -67,7 +48,6 @@ def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floa
     starts = np.clip(centres.ravel() + n_fft // 2, 0, len(padded) - n_fft)
     views = np.lib.stride_tricks.sliding_window_view(padded, n_fft)
     out = np.empty((len(starts), n_fft // 2 + 1), np.float32)
-    rfft, _ = transforms(long=is_long(sound))
     for a in range(0, len(starts), 512):  # bounded memory, whatever the length
         out[a : a + 512] = np.abs(rfft(views[starts[a : a + 512]] * _window(n_fft)))
     return out.reshape(*centres.shape, -1)
