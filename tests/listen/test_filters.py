@@ -55,5 +55,5 @@ def test_energies_are_those_of_the_bands_to_a_grain() -> None:
         found = total[grains(starts + 880, len(total))] - total[grains(starts, len(total))]
         clear = whole > 1e-3 * whole.max()
         off_db = np.abs(10 * np.log10(found[clear] / whole[clear]))
-        assert np.median(off_db) < 0.1 and off_db.max() < 2.0
+        assert np.median(off_db) < 0.1 and np.percentile(off_db, 95) < 1.0
     assert [len(e) for e in energies(sound[:0], wanted)] == [1, 1, 1, 1]

@@ -57,6 +57,15 @@ def test_a_length_that_is_no_whole_number_of_beats_says_nothing() -> None:
     assert found.groove.tempo.main_bpm == pytest.approx(97, rel=2e-3)
 
 
+def test_hits_that_clearly_keep_another_tempo_are_not_stretched_to_the_length_of_the_file() -> None:
+    """A file may begin with a stroke and end in sound without being a loop."""
+    bar = one_bar(BEAT_S, cut=True)
+    onset = np.concatenate([bar.onset_s + 4 * BEAT_S * n for n in range(5)])
+    length_s = 20 * BEAT_S * 1.013
+    played_on = Performance.of(onset, np.tile(bar.voice, 5), np.tile(bar.velocity, 5), length_s=length_s, cut=True)
+    assert explain(played_on).groove.tempo.main_bpm == pytest.approx(97, rel=0.001)
+
+
 def sounding(length_s: float, *, first_s: float, end: float) -> np.ndarray:
     sound = np.zeros(round(length_s * LISTEN_RATE), np.float32)
     sound[round(first_s * LISTEN_RATE)] = 0.5

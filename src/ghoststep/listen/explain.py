@@ -179,7 +179,7 @@ def explain_again(
     graces, main = _mains(performance)
     frame = fitted(performance, main, frame, meant)
     if performance.cut and not frame.fixed_line:
-        frame = to_length(frame, performance.length_s)
+        frame = to_length(performance, main, frame, meant)
     return replace(_assembled(performance, graces, frame, hints, confidence, meant), frame=frame)
 
 

@@ -25,6 +25,8 @@ _HUBER_S = 0.012
 _TURNS = 6
 _NEVER = 1e9  # the weight of a prior that nothing moves
 _LOOP_SHARE = 0.02  # by how much the hits of a loop may miss its tempo
+_LOOP_OFF_S = 0.06  # by so much from start to end the hits of a loop may always miss it
+_FARTHER, _FARTHER_S = 2.0, 0.003  # by which they may lie farther from the line that makes it whole, else
 LEANING = ("kick", "snare", "hat", "ride", "toms")
 
 
@@ -86,20 +88,39 @@ def fitted(performance: Performance, main: NDArray[np.int64], frame: Frame, mean
     return frame
 
 
-def to_length(frame: Frame, length_s: float) -> Frame:
+def to_length(performance: Performance, main: NDArray[np.int64], frame: Frame, meant_s: Floats) -> Frame:
     """The frame of a loop at the tempo by which the loop lasts whole beats, where it is nearly that already.
 
-    The hits of one bar leave a tempo open by a per cent or two; the length of a file cut to be looped does not.
+    The hits of one bar leave a tempo open by a per cent or two; the length of a file cut to be looped does not. Where
+    the hits would lie clearly farther from that line, it is they who know: the file was cut anywhere.
     """
-    line = frame.line
+    line, length_s = frame.line, performance.length_s
     length_q = float(line.quarters(length_s) - line.quarters(0.0))
     beat_q = frame.meter.unit_ticks / TICKS_PER_QUARTER
     beats = round(length_q / beat_q)
     if not beats or abs(length_q / (beats * beat_q) - 1) > _LOOP_SHARE:
         return frame
+    off_s = abs(length_q - beats * beat_q) * line.usual_pace_s
     # What bends stays bent; only the whole is stretched, about its middle.
     stretch = length_q / (beats * beat_q)
-    return replace(frame, line=Line(line.anchor_q, length_s / 2 + stretch * (line.anchor_s - length_s / 2)))
+    whole = replace(frame, line=Line(line.anchor_q, length_s / 2 + stretch * (line.anchor_s - length_s / 2)))
+    spots, _ = spots_of(performance, main, frame, meant_s)
+    own_s, whole_s = (_away_s(performance, main, spots, f) for f in (frame, whole))
+    return whole if off_s <= _LOOP_OFF_S or whole_s <= _FARTHER * own_s + _FARTHER_S else frame
+
+
+def _away_s(performance: Performance, main: NDArray[np.int64], spots: NDArray[np.int64], frame: Frame) -> float:
+    """How far hits usually lie from their spots on a frame's line, leans and swing taken off."""
+    rest = _rest_s(performance, main, spots, frame)
+    return float(np.median(np.abs(rest - np.median(rest))))
+
+
+def _rest_s(performance: Performance, main: NDArray[np.int64], spots: NDArray[np.int64], frame: Frame) -> Floats:
+    """What line, leans and swing do not explain of each hit, in s."""
+    q = spots / TICKS_PER_QUARTER
+    lean = np.array([frame.lean_s.get(g, 0.0) for g in lean_groups(performance, main)])
+    late = (2 * frame.swing.ratio - 1) * 4 / frame.swing.unit * frame.line.pace_s(q) * _swing_shift(frame, spots)
+    return np.asarray(performance.onset_s[main] - lean - late - frame.line.seconds(q))
 
 
 def spots_of(
@@ -211,8 +232,6 @@ def _middle(leans: dict[str, tuple[float, int]]) -> float:
 
 def _bent(performance: Performance, main: NDArray[np.int64], spots: NDArray[np.int64], frame: Frame) -> Line:
     """The line, bent where the tempo moves in a way a parabola does not show."""
+    rest = _rest_s(performance, main, spots, frame)
     q = spots / TICKS_PER_QUARTER
-    lean = np.array([frame.lean_s.get(g, 0.0) for g in lean_groups(performance, main)])
-    late = (2 * frame.swing.ratio - 1) * 4 / frame.swing.unit * frame.line.pace_s(q) * _swing_shift(frame, spots)
-    rest = performance.onset_s[main] - lean - late - frame.line.seconds(q)
     return smoothed(frame.line, q, rest, bar_q=frame.meter.bar_ticks / TICKS_PER_QUARTER)
