@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.hearing import DOUBTFUL, Hearing, chance_of, decided, listen, with_closings
@@ -119,7 +120,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     """The same candidates decided anew with what the groove makes likely."""
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
-    heard = without_ringing_snares(heard, first.moments_s)
+    heard = metal_alike(without_ringing_snares(heard, first.moments_s))
     heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)
     heard = shifted(heard, first.moments_s, explained, weights)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew

@@ -19,7 +19,7 @@ _RANGES_HZ = ((20, 260), (260, 4000), (4000, 18000))
 _LAG = 2
 _SPAN = 5.8
 _MIN_GAP_S = 0.022
-_THRESHOLD = 0.07
+_THRESHOLD = 0.05
 _OF_MOVING = 0.5
 _LEAD = 8192  # samples of silence put before the first, so that a stroke at the very start has a before
 

@@ -1,0 +1,83 @@
+"""Metal that sounds alike is one instrument, and a hat beside a snare needs better odds."""
+
+import numpy as np
+import pytest
+
+from ghoststep.listen import alike
+from ghoststep.listen.alike import metal_alike
+from ghoststep.listen.hearing import chance_of, decided
+from ghoststep.listen.own_strokes import FINE
+from ghoststep.listen.patches import BANDS
+from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.music.kit import HEARD_VOICES
+
+KICK, SNARE, HAT, TOMS, CYMBALS = (NET_GROUPS.index(g) for g in ("kick", "snare", "hat", "toms", "cymbals"))
+DICE = np.random.default_rng(11)
+SOUNDS = {name: DICE.uniform(0.5, 2.5, FINE) for name in ("open hat", "ride")}
+
+
+def heard_of(odds: list[dict[int, float]], sounds: list[str]) -> Heard:
+    n = len(odds)
+    group = np.full((n, len(NET_GROUPS)), -5, np.float32)
+    for row, told in enumerate(odds):
+        for g, x in told.items():
+            group[row, g] = x
+    flat = np.zeros((n, len(HEARD_VOICES)), np.float32)
+    fine = np.array([SOUNDS[s] + 0.03 * DICE.standard_normal(FINE) for s in sounds], np.float16)
+    return Heard(
+        flat, flat + np.float32(80), flat, group, np.full((n, 2), -6, np.float32), flat[:, 0], flat[:, 0] - 6,
+        flat[:, :1], np.zeros((n, len(NET_GROUPS))), np.full(n, np.inf, np.float32), fine,
+    )  # fmt: skip
+
+
+def voices(heard: Heard) -> list[str]:
+    return ["hat" if o[HAT] > o[CYMBALS] else "cymbals" for o in heard.group_odds]
+
+
+def mixed_up() -> Heard:
+    """Ten strokes of one open hat of which three are said to be a ride, and six of a ride of which one is unsure."""
+    odds = [{HAT: 2.0, CYMBALS: -1.0}] * 7 + [{HAT: -0.5, CYMBALS: 1.0}] * 3
+    odds += [{CYMBALS: 3.0}] * 5 + [{HAT: 1.0, CYMBALS: 0.5}]
+    return heard_of(odds, ["open hat"] * 10 + ["ride"] * 6)
+
+
+def test_strokes_that_sound_alike_are_one_instrument() -> None:
+    assert voices(metal_alike(mixed_up())) == ["hat"] * 10 + ["cymbals"] * 6
+
+
+def test_level_does_not_matter_but_colour_does() -> None:
+    heard = mixed_up()
+    heard.fine[::2] += np.float16(0.4)
+    assert voices(metal_alike(heard)) == ["hat"] * 10 + ["cymbals"] * 6
+
+
+@pytest.mark.parametrize("drum", [SNARE, TOMS])
+def test_strokes_with_a_drum_are_left_as_they_are(drum: int) -> None:
+    heard = mixed_up()
+    heard.group_odds[7, drum] = 2.0
+    found = metal_alike(heard)
+    assert (found.group_odds[7] == heard.group_odds[7]).all() and voices(found)[8:10] == ["hat", "hat"]
+    heard.group_odds[8, KICK] = 4.0
+    assert voices(metal_alike(heard))[8] == "hat" and metal_alike(heard).group_odds[8, KICK] == 4.0
+
+
+def test_few_strokes_and_a_lone_sound_keep_what_was_said() -> None:
+    few = heard_of([{HAT: 1.0}, {CYMBALS: 1.0}] * 2, ["ride"] * 4)
+    assert metal_alike(few) is few
+    heard = heard_of([{HAT: 2.0}] * 8 + [{CYMBALS: 0.7}], ["open hat"] * 8 + ["ride"])
+    assert metal_alike(heard).group_odds[8, CYMBALS] == pytest.approx(0.7, abs=0.01)
+
+
+def test_long_recordings_are_compared_with_some_of_their_strokes(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(alike, "_MOST_COMPARED", 8)
+    monkeypatch.setattr(alike, "_ROWS", 5)
+    assert voices(metal_alike(mixed_up())) == ["hat"] * 10 + ["cymbals"] * 6
+    assert FINE % BANDS == 0
+
+
+@pytest.mark.parametrize(("beside", "hats"), [(-5.0, 1), (2.0, 0)])
+def test_a_hat_at_low_odds_counts_alone_but_not_beside_a_snare(beside: float, hats: int) -> None:
+    heard = heard_of([{HAT: -1.0, SNARE: beside}, {KICK: 4.0}], ["ride", "ride"])
+    assert 0.2 < chance_of(heard.group_odds)[0, HAT] < 0.35
+    found = decided(np.array([0.1, 0.5]), heard, length_s=1.0, remarks=())
+    assert sum(HEARD_VOICES[v].group == "hat" for v in found.performance.voice) == hats
