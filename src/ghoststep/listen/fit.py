@@ -4,6 +4,7 @@ Snapping and robust least squares in turn until the spots stand still; then the 
 both again.
 """
 
+from collections import Counter
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -159,7 +160,8 @@ def _least_squares(performance: Performance, main: NDArray[np.int64], spots: NDA
     middle, span = float(q.mean()), max(float(np.ptp(q)), 1.0)
     pace = frame.line.usual_pace_s
     groups = lean_groups(performance, main)
-    leaning = sorted({g for g in groups if groups.count(g) >= 3 and g in LEANING})
+    counts = Counter(groups)
+    leaning = sorted(g for g in counts if counts[g] >= 3 and g in LEANING)
     away = q - middle
     columns = [np.ones(len(q)), away, away**2, _swing_shift(frame, spots)]
     columns += [np.array([g == name for g in groups], float) for name in leaning]
@@ -179,7 +181,7 @@ def _least_squares(performance: Performance, main: NDArray[np.int64], spots: NDA
     spread = np.linalg.pinv(system.T @ system) * float(np.mean(rest**2))
     lean = {name: float(s) for name, s in zip(leaning, solution[4:], strict=True)}
     # The player's own pulse is the middle of the voices, weighted by how often they play.
-    pulse = _middle({g: (lean[g], groups.count(g)) for g in lean}) if lean else 0.0
+    pulse = _middle({g: (lean[g], counts[g]) for g in lean}) if lean else 0.0
     if frame.fixed_line:
         frame = replace(frame, lean_s=lean)
         return _with_swing(frame, float(solution[3]), float(np.sqrt(max(spread[3, 3], 0.0))))

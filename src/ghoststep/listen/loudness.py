@@ -8,7 +8,7 @@ Where drums sound together the range is not theirs alone; the network then bound
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.filters import energies, grains
+from ghoststep.listen.filters import Band, Energies, energies, grains
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
 from ghoststep.listen.voicenet import NET_GROUPS
 
@@ -20,6 +20,7 @@ _RANGES: dict[str, tuple[float, float, float]] = {
     "toms": (70, 400, 0.050),
     "cymbals": (3000, 12000, 0.025),
 }
+LEVEL_BANDS: tuple[Band, ...] = tuple((3, *_RANGES[group][:2]) for group in NET_GROUPS)
 _MEASURED_SHARE = 0.8  # of the velocity, in the logarithm; found on the development cases
 _TOGETHER_SHARE = 0.7  # the same where another drum sounds in the range at the same moment
 _MOST_AWAY = 0.8  # that the level may lead from the network, in the logarithm: a factor of 2.2
@@ -37,16 +38,22 @@ _HAT_CENTRE_S, _HAT_FFT, _OVER_NOISE_DB = 0.021, 2048, 12.0
 _LEAST_LEFT = 0.3  # of the share that is the voice's own
 
 
-def levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Level just after each moment in the range of each group; shape (n, groups)."""
+def levels_db(sound: Floats, moments_s: NDArray[np.float64], energy: Energies | None = None) -> NDArray[np.float64]:
+    """Level just after each moment in the range of each group, in dB; shape (n, groups).
+
+    Parameters
+    ----------
+    energy
+        Energies of the sound in LEVEL_BANDS, where they are there already.
+    """
     starts = np.rint((moments_s - 0.001) * LISTEN_RATE).astype(np.int64)
     out = np.empty((len(moments_s), len(NET_GROUPS)))
-    ranges = [_RANGES[group] for group in NET_GROUPS]
-    heard = energies(sound, [(3, low, high) for low, high, _ in ranges])
-    for g, (total, (_, _, time_s)) in enumerate(zip(heard, ranges, strict=True)):
+    energy = energy or energies(sound, LEVEL_BANDS)
+    for g, band in enumerate(LEVEL_BANDS):
+        total, time_s = energy[band], _RANGES[NET_GROUPS[g]][2]
         ends = starts + round(time_s * LISTEN_RATE)
-        energy = total[grains(ends, len(total))] - total[grains(starts, len(total))]
-        out[:, g] = 10 * np.log10(np.maximum(energy, 1e-12))
+        level = total[grains(ends, len(total))] - total[grains(starts, len(total))]
+        out[:, g] = 10 * np.log10(np.maximum(level, 1e-12))
     return out
 
 

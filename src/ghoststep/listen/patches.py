@@ -10,14 +10,19 @@ the kit and room it is in. Levels are relative to the loudest attacks of the fil
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.filters import energies, grains
+from ghoststep.listen.filters import Band, Energies, energies, grains
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, log_bands, magnitudes_at
 
 OFFSETS_MS = (-30, -20, -10, -3, 4, 10, 16, 23, 30, 38, 48, 60, 80, 105, 140, 180, 230, 300, 420, 600)
 ENVELOPE_STEPS, ENVELOPE_BEFORE = 40, 28
 _ENVELOPE_STEP_S = 0.002
 BANDS, LOW_BANDS, RANGES, LEVELS = 48, 24, 4, 5
-_RANGES_OF_SOUND = ((2, 0, 150), (2, 150, 1500), (2, 1500, 6000), (2, 6000, 0))  # order and edges in Hz
+RANGES_OF_SOUND: tuple[Band, ...] = (
+    (2, 0, 150),
+    (2, 150, 1500),
+    (2, 1500, 6000),
+    (2, 6000, 0),
+)  # order and edges in Hz
 _RANGE_DB_SPAN = 8.0  # natural-log units below the loudest attack that are told apart: 69 dB
 _NEIGHBOUR_S = 0.05
 # How many numbers each part has, in their order.
@@ -25,7 +30,7 @@ PARTS = (len(OFFSETS_MS) * BANDS, 2 * LOW_BANDS, RANGES * ENVELOPE_STEPS, LEVELS
 PATCH_SIZE = sum(PARTS)
 
 
-def raw_patches(sound: Floats, moments_s: NDArray[np.float64]) -> Floats:
+def raw_patches(sound: Floats, moments_s: NDArray[np.float64], energy: Energies | None = None) -> Floats:
     """What surrounds each moment, in absolute levels; shape (n, sum of the first three PARTS).
 
     Parameters
@@ -34,6 +39,8 @@ def raw_patches(sound: Floats, moments_s: NDArray[np.float64]) -> Floats:
         Mono at LISTEN_RATE; a piece of a longer one will do, if it holds a second more on either side.
     moments_s
         Ascending moments in the piece, as `onsets.candidates_s` gives them.
+    energy
+        Energies of the sound in RANGES_OF_SOUND, where they are there already.
     """
     if not len(moments_s):
         return np.zeros((0, sum(PARTS[:3])), np.float32)
@@ -47,7 +54,11 @@ def raw_patches(sound: Floats, moments_s: NDArray[np.float64]) -> Floats:
     )
     low_at = centres[:, None] + np.rint(np.array([-0.050, 0.048]) * LISTEN_RATE).astype(np.int64)
     low = log_bands(magnitudes_at(sound, low_at, 4096), band_matrix(4096, LOW_BANDS, 25, 450))
-    flat = fine.reshape(len(centres), -1), low.reshape(len(centres), -1), _envelopes(sound, centres)
+    flat = (
+        fine.reshape(len(centres), -1),
+        low.reshape(len(centres), -1),
+        _envelopes(energy or energies(sound, RANGES_OF_SOUND), centres),
+    )
     return np.concatenate(flat, axis=1).astype(np.float32)
 
 
@@ -90,12 +101,12 @@ def _neighbours(moments_s: NDArray[np.float64]) -> NDArray[np.float64]:
     return 3 * np.exp(-np.stack([gaps[:-1], gaps[1:]], axis=1) / _NEIGHBOUR_S)
 
 
-def _envelopes(sound: Floats, centres: NDArray[np.int64]) -> Floats:
+def _envelopes(energy: Energies, centres: NDArray[np.int64]) -> Floats:
     """Log energy in four ranges around each centre; shape (n, 4 * ENVELOPE_STEPS)."""
     step = round(_ENVELOPE_STEP_S * LISTEN_RATE)
     starts = centres[:, None] + step * (np.arange(ENVELOPE_STEPS) - ENVELOPE_BEFORE)
     out = []
-    for total in energies(sound, _RANGES_OF_SOUND):
+    for total in (energy[band] for band in RANGES_OF_SOUND):
         power = (total[grains(starts + step, len(total))] - total[grains(starts, len(total))]) / step
         out.append(np.log(np.sqrt(np.maximum(power, 1e-10)) / 1e-5))
     return np.concatenate(out, axis=1).astype(np.float32)

@@ -29,6 +29,7 @@ _LEAST_IN_STRETCH = 4  # hits
 _USUAL_METERS = METERS[:5]  # enough to tell which stretch and pulse read best; all are tried afterwards
 # What is longer counts as if it were so long: else a pair of bars that always come together would be read as one.
 _EVIDENCE_S = 20.0
+_FAR_BEHIND = 60.0  # nats by which a pulse explains the moments worse than the best one
 _BEST_OF_PULSE = 30
 _OFFERED = 6  # readings that are told
 _SAME_BPM = 0.01
@@ -178,8 +179,11 @@ def best_frame(
     else:
         pulses, lost = _long(times, weights, classes, steps, hints, progress)
     ranked: list[_Read] = []
+    best = max((carried[0].score for carried in pulses), default=0.0)
     for number, pulse in enumerate(pulses):
         progress(0.5 + 0.4 * number / len(pulses))
+        if not steps and pulse[0].score < best - _FAR_BEHIND:
+            continue  # no bars make up for that
         ranked += _read(pulse, classes, hints, performance.length_s, cut=performance.cut)
     if not ranked:
         raise InputError(
