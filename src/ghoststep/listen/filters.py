@@ -55,18 +55,11 @@ def energies(sound: Floats, wanted: Sequence[Band]) -> Energies:
     Shape (len(sound) // GRAIN + 1,) each. Bands that end low are kept at the rate of the grains from the start, as
     what lies above that rate's middle is 50 dB down in them.
     """
-    out = {}
-    for band, filtered in zip(wanted, bands(sound, wanted, coarse=True), strict=True):
-        low = 0 < band[2] <= _COARSE_HZ
-        power = np.square(filtered) * GRAIN if low else _by_grain(np.square(filtered))
-        out[band] = np.concatenate([[0.0], np.cumsum(power[: len(sound) // GRAIN], dtype=np.float64)])
-    return out
-
-
-def _by_grain(power: Floats) -> Floats:
-    whole = len(power) // GRAIN
-    # As a product, which is several times faster than a sum over so few.
-    return np.asarray(power[: whole * GRAIN].reshape(whole, GRAIN) @ np.ones(GRAIN, np.float32))
+    powers = _by_kind(sound, wanted, coarse=True)
+    return {
+        band: np.concatenate([[0.0], np.cumsum(power[: len(sound) // GRAIN], dtype=np.float64)])
+        for band, power in zip(wanted, powers, strict=True)
+    }
 
 
 def grains(samples: NDArray[np.int64], count: int) -> NDArray[np.int64]:
@@ -74,16 +67,18 @@ def grains(samples: NDArray[np.int64], count: int) -> NDArray[np.int64]:
     return np.clip((samples + GRAIN // 2) // GRAIN, 0, count - 1)
 
 
-def bands(sound: Floats, wanted: Sequence[Band], *, coarse: bool = False) -> list[Floats]:
-    """The sound in several bands, each as long as the sound; silence goes before it.
+def bands(sound: Floats, wanted: Sequence[Band]) -> list[Floats]:
+    """The sound in several bands, each as long as the sound; silence goes before it."""
+    return _by_kind(sound, wanted, coarse=False)
 
-    With `coarse`, bands that end low come with every GRAIN-th sample only.
-    """
+
+def _by_kind(sound: Floats, wanted: Sequence[Band], *, coarse: bool) -> list[Floats]:
+    """The sound in several bands, or with `coarse` the energy of every GRAIN samples in them."""
     kinds = [_kind(band, coarse) for band in wanted]
     out: dict[int, Floats] = {}
     for kind in sorted(set(kinds)):
         members = [i for i, k in enumerate(kinds) if k == kind]
-        out |= zip(members, _filtered(sound, [wanted[i] for i in members], *kind), strict=True)
+        out |= zip(members, _filtered(sound, [wanted[i] for i in members], *kind, coarse=coarse), strict=True)
     return [out[i] for i in range(len(wanted))]
 
 
@@ -95,19 +90,27 @@ def _kind(band: Band, coarse: bool) -> tuple[int, int, int]:
     return (*(_QUICK_BLOCK if quick else _BLOCK), part)
 
 
-def _filtered(sound: Floats, wanted: Sequence[Band], size: int, tail: int, part: int) -> list[Floats]:
+def _filtered(sound: Floats, wanted: Sequence[Band], size: int, tail: int, part: int, *, coarse: bool) -> list[Floats]:
     """The sound in bands of one kind, block by block, each block from a tail before what is kept of it."""
     size = min(size, 1 << (len(sound) + tail).bit_length())
-    step = size - tail
+    step, kept = size - tail, size // part // 2 + 1
     blocks = -(-len(sound) // step)
     padded = np.zeros(tail + blocks * step, np.float32)
     padded[tail : tail + len(sound)] = sound
-    out = [np.empty((blocks, step // part), np.float32) for _ in wanted]
+    out = [np.empty((blocks, step // (GRAIN if coarse else 1)), np.float32) for _ in wanted]
     for a in range(0, blocks, _BATCH):
         rows = range(a, min(a + _BATCH, blocks))
         spectrum = rfft(np.stack([padded[i * step : i * step + size] for i in rows]))
-        kept = size // part // 2 + 1
         for band, target in zip(wanted, out, strict=True):
-            filtered = irfft(spectrum[:, :kept] * response(band, size)[:kept], size // part)
-            target[a : a + _BATCH] = filtered[:, tail // part :]
-    return [np.asarray(rows.reshape(-1)[: -(-len(sound) // part)] / np.float32(part)) for rows in out]
+            filtered = irfft(spectrum[:, :kept] * response(band, size)[:kept], size // part)[:, tail // part :]
+            target[a : a + _BATCH] = _grain_energy(filtered, part) if coarse else filtered
+    return [rows.reshape(-1)[: -(-len(sound) // (GRAIN if coarse else 1))] for rows in out]
+
+
+def _grain_energy(filtered: Floats, part: int) -> Floats:
+    """The energy of every GRAIN samples of a sound of which one sample in `part` is kept; shape (rows, grains)."""
+    power = np.square(filtered)
+    if part == GRAIN:
+        return power * np.float32(GRAIN / GRAIN**2)  # a transform back that is shorter divides by less
+    # As a product, which is several times faster than a sum over so few.
+    return np.asarray(power.reshape(len(power), -1, GRAIN) @ np.ones(GRAIN, np.float32))

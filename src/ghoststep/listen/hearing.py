@@ -4,9 +4,13 @@ Steps: (1) one channel at 44.1 kHz; (2) candidate moments; (3) the voice network
 by group and voice, doubles of one stroke merged, grace notes set ahead of their main stroke.
 """
 
+import os
 from bisect import bisect_left
 from collections.abc import Callable, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 import soxr
@@ -26,7 +30,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.kit import HEARD_VOICES, STROKE_INDEX, VOICES
 from ghoststep.music.performance import Performance
 
-_BLOCK_S = 40.0  # what needs the sound is done block by block, so that memory hardly grows with the file
+_BLOCK_S = 30.0  # what needs the sound is done block by block, so that memory hardly grows with the file
+_THREADS = 2
 _BANDS = (*RANGES_OF_SOUND, *LEVEL_BANDS)
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
@@ -271,20 +276,34 @@ Candidates = tuple[NDArray[np.float64], NDArray[np.float32], NDArray[np.float64]
 
 def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None]) -> Candidates:
     """Candidates, what surrounds them and their levels, block by block; blocks overlap, so that edges do not show."""
-    block, overlap = round(_BLOCK_S * LISTEN_RATE), LISTEN_RATE
+    starts = range(0, len(sound), round(_BLOCK_S * LISTEN_RATE))
     found: list[Candidates] = []
-    for start in range(0, len(sound), block):
-        a, b = max(0, start - overlap), min(len(sound), start + block + overlap)
-        piece = sound[a:b]
-        moments = candidates_s(piece, from_silence=not a)
-        inside = moments + a / LISTEN_RATE
-        moments = moments[(inside >= start / LISTEN_RATE) & (inside < (start + block) / LISTEN_RATE)]
-        energy = energies(piece, _BANDS)
-        raw = raw_patches(piece, moments, energy)
-        found.append((moments + a / LISTEN_RATE, raw, levels_db(piece, moments, energy)))
-        progress(0.1 + 0.8 * b / len(sound))
+    threads = min(len(starts), _THREADS, len(os.sched_getaffinity(0)))
+    # Nearly all of the time is spent in transforms, beside which another thread runs.
+    with ThreadPoolExecutor(threads) if threads > 1 else nullcontext() as pool:
+        heard = partial(_block_candidates, sound)
+        try:
+            for number, part in enumerate(pool.map(heard, starts) if pool else map(heard, starts)):
+                found.append(part)
+                progress(0.1 + 0.8 * (number + 1) / len(starts))
+        except BaseException:  # cancelled: what has not begun is not begun
+            if pool:
+                pool.shutdown(wait=False, cancel_futures=True)
+            raise
     moments, raw, levels = (np.concatenate(parts) for parts in zip(*found, strict=True))
     return moments, raw, levels
+
+
+def _block_candidates(sound: NDArray[np.float32], start: int) -> Candidates:
+    """Candidates of the block that begins at a sample, what surrounds them and their levels."""
+    end = start + round(_BLOCK_S * LISTEN_RATE)
+    a, b = max(0, start - LISTEN_RATE), min(len(sound), end + LISTEN_RATE)
+    piece = sound[a:b]
+    moments = candidates_s(piece, from_silence=not a)
+    inside = moments + a / LISTEN_RATE
+    moments = moments[(inside >= start / LISTEN_RATE) & (inside < end / LISTEN_RATE)]
+    energy = energies(piece, _BANDS)
+    return moments + a / LISTEN_RATE, raw_patches(piece, moments, energy), levels_db(piece, moments, energy)
 
 
 def chance_of(odds: NDArray[np.float32]) -> NDArray[np.float64]:

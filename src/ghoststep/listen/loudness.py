@@ -67,15 +67,21 @@ def hat_levels_db(sound: Floats, moments_s: NDArray[np.float64]) -> NDArray[np.f
         return np.zeros(0)
     centres = np.rint((moments_s + _HAT_CENTRE_S) * LISTEN_RATE).astype(np.int64)
     before = np.rint((moments_s - 2 * _HAT_CENTRE_S) * LISTEN_RATE).astype(np.int64)
-    power, quiet = (np.square(magnitudes_at(sound, at, _HAT_FFT), dtype=np.float64) for at in (centres, before))
+    level_db, noise_db = (_range_levels_db(sound, at) for at in (centres, before))
+    over_db = np.percentile(level_db, 70, axis=0) - np.percentile(noise_db, 20, axis=0)
+    clear = np.flatnonzero(over_db >= _OVER_NOISE_DB)
+    return np.asarray(level_db[:, clear[0] if len(clear) else -1])
+
+
+def _range_levels_db(sound: Floats, centres: NDArray[np.int64]) -> NDArray[np.float64]:
+    """Levels in each of the ranges of hats around some samples; shape (n, ranges)."""
     hz = np.arange(_HAT_FFT // 2 + 1) * (LISTEN_RATE / _HAT_FFT)
-    for low, high in _HAT_RANGES_HZ:
-        inside = (hz >= low) & (hz < high)
-        level_db, noise_db = (10 * np.log10(p[:, inside].sum(axis=1) + 1e-14) for p in (power, quiet))
-        over_db = np.percentile(level_db, 70) - np.percentile(noise_db, 20)
-        if over_db >= _OVER_NOISE_DB:
-            break
-    return np.asarray(level_db)
+    inside = np.stack([(hz >= low) & (hz < high) for low, high in _HAT_RANGES_HZ], axis=1).astype(np.float32)
+    parts = [  # some at a time, so that memory does not grow with the length
+        np.square(magnitudes_at(sound, part, _HAT_FFT)) @ inside
+        for part in np.array_split(centres, 1 + len(centres) // 512)
+    ]
+    return np.asarray(10 * np.log10(np.concatenate(parts).astype(np.float64) + 1e-14))
 
 
 def velocities(

@@ -44,9 +44,17 @@ def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floa
 
     A sine of amplitude 1 reads 1. Outside the sound there is silence.
     """
-    padded = np.pad(sound, n_fft)
-    starts = np.clip(centres.ravel() + n_fft // 2, 0, len(padded) - n_fft)
+    starts = np.clip(centres.ravel() - n_fft // 2, -n_fft, len(sound))
+    if not len(starts):
+        return np.empty((*centres.shape, n_fft // 2 + 1), np.float32)
+    # Only what is looked at is copied: a sound may be long.
+    low, high = int(starts.min()), int(starts.max()) + n_fft
+    inside = sound[max(low, 0) : max(high, 0)]
+    padded = (
+        np.pad(inside, (max(-low, 0), high - max(low, 0) - len(inside))) if low < 0 or high > len(sound) else inside
+    )
     views = np.lib.stride_tricks.sliding_window_view(padded, n_fft)
+    starts = starts - low
     out = np.empty((len(starts), n_fft // 2 + 1), np.float32)
     for a in range(0, len(starts), 512):  # bounded memory, whatever the length
         out[a : a + 512] = np.abs(rfft(views[starts[a : a + 512]] * _window(n_fft)))
