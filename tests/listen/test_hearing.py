@@ -1,4 +1,5 @@
 import json
+import threading
 
 import numpy as np
 import pytest
@@ -110,6 +111,39 @@ def test_listening_can_be_stopped() -> None:
 
     with pytest.raises(Cancelled):
         listen(clip()[0], 44100, progress=stop)
+
+
+def test_what_has_not_begun_is_not_begun_once_it_is_stopped(monkeypatch: pytest.MonkeyPatch) -> None:
+    begun: list[int] = []
+    stopped = threading.Event()
+    one = hearing._block_candidates
+
+    def counted(sound: np.ndarray, start: int) -> hearing.Candidates:
+        begun.append(start)
+        if start:  # so that a busy machine makes no difference
+            stopped.wait(30)
+        return one(sound, start)
+
+    def stop(share: float) -> None:
+        if share > 0.1:
+            stopped.set()
+            raise Cancelled("stopped")
+
+    monkeypatch.setattr(hearing, "_BLOCK_S", 1.0)
+    monkeypatch.setattr(hearing, "_block_candidates", counted)
+    with pytest.raises(Cancelled):
+        listen(np.tile(clip()[0], 6), 44100, progress=stop)
+    assert begun[0] == 0 and len(begun) <= 4
+
+
+def test_two_threads_hear_what_one_does(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(hearing, "_BLOCK_S", 3.0)
+    sound = np.tile(clip()[0], 3)
+    both = listen(sound, 44100)
+    monkeypatch.setattr(hearing, "_THREADS", 1)
+    alone = listen(sound, 44100)
+    assert np.array_equal(both.moments_s, alone.moments_s)
+    assert np.array_equal(both.heard.group_odds, alone.heard.group_odds)
 
 
 def test_candidates_are_within_a_millisecond_of_a_sharp_attack() -> None:

@@ -25,8 +25,10 @@ from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap
 from ghoststep.music.touch import Role, role_of
 from tools.make_demo import truth
+from tools.training.freepats import freepats_kit
 from tools.training.kits import (
     KEPT_BACK,
+    OTHERS,
     RATE,
     KitSamples,
     layered_apart,
@@ -184,16 +186,22 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=9000)
     parser.add_argument("--ghosts", type=float, default=0.0, help="so much more of them, as a chance for each spot")
     parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes to be the kit")
+    parser.add_argument(
+        "--freepats", type=Path, help="the drum patches of freepats, which with a small bank are the kits"
+    )
     parser.add_argument("--plain", action="store_true", help="the foreign kits as they are, plainly recorded")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
     if options.strokes:
         bank = [strokes_kit(options.strokes)]
+    elif options.freepats:
+        bank = [sampled_kit(*name, cache=options.bank) for name in OTHERS]
+        bank += [freepats_kit(options.freepats, key) for key in (0, 1)]
     else:
         bank = [sampled_kit(*name, cache=options.bank) for name in KEPT_BACK]
     for number in range(options.cases):
         rng = np.random.default_rng([options.seed, number])
-        plain = options.plain or options.strokes is not None
+        plain = options.plain or options.strokes is not None or options.freepats is not None
         name, sound, told = make_case(number, bank, rng, plain=plain, ghosts=options.ghosts)
         soundfile.write(options.out / f"{name}.flac", np.clip(sound, -1, 1), RATE)
         write_text(

@@ -29,6 +29,7 @@ BANKS = {
     "fluid": Path("/usr/share/sounds/sf2/FluidR3_GM.sf2"),  # fluid-soundfont-gm, MIT licence
     "general": Path("/usr/share/sounds/sf3/MuseScore_General_Lite.sf3"),  # musescore-general-soundfont-small, MIT
     "small": Path("/usr/share/sounds/sf2/sf_GMbank.sf2"),  # csound-soundfont, LGPL: for measuring only
+    "six": Path("/usr/share/sounds/sf2/TimGM6mb.sf2"),  # timgm6mb-soundfont, GPL: for measuring only
     "chip": Path("/usr/share/sounds/sf2/OPL-3_FM_128M.sf2"),  # opl3-soundfont, CC-BY-SA: for measuring only
 }
 # Bank, program, and which of two keys (two kicks, two snares ...) where the program has both.
@@ -37,6 +38,7 @@ TRAINED = tuple(
 )
 # Never trained on, for measuring: banks of other makers.
 KEPT_BACK = (("small", 0, 0), ("small", 0, 1), ("chip", 0, 0), ("chip", 0, 1))
+OTHERS = (("six", 0, 0), ("six", 0, 1))  # the same, as they are
 _KEYS = {
     "kick": (36, 35), "snare": (38, 40), "cross_stick": (37,), "hat_closed": (42,), "hat_half": (46,),
     "hat_open": (46,), "hat_pedal": (44,), "tom_high": (50, 48), "tom_mid": (47, 45), "tom_low": (43, 41),
@@ -189,7 +191,7 @@ def strokes_kit(folder: Path) -> KitSamples:
             if rate != RATE:
                 raise ValueError(f"{name} has {rate} Hz instead of {RATE} Hz")
             mono = sound.mean(axis=1)
-            layers.append((40 if i == 0 and len(files) > 1 else 105, mono[_attack(mono) :]))
+            layers.append((40 if i == 0 and len(files) > 1 else 105, mono[attack(mono) :]))
         kit[voice] = layers
     return kit
 
@@ -233,11 +235,11 @@ def _render_bank(bank: Path, program: int, file: Path) -> None:
     for i, (voice, velocity, key) in enumerate(notes):
         one = sound[i * length : (i + 1) * length]
         loud = np.flatnonzero(np.abs(one) > 1e-4)
-        stored[f"{voice}-{velocity}-{key}"] = one[_attack(one) : (loud[-1] + 1 if len(loud) else 1)]
+        stored[f"{voice}-{velocity}-{key}"] = one[attack(one) : (loud[-1] + 1 if len(loud) else 1)]
     np.savez(file, **stored)
 
 
-def _attack(sound: Mono) -> int:
+def attack(sound: Mono) -> int:
     """Where the sound begins, half a millisecond ahead of the first sample above a tenth of the peak.
 
     Banks differ in how long a sample waits before it speaks; the moment to be learned is the attack that is heard.
