@@ -42,7 +42,23 @@ def test_one_bar_that_comes_again_costs_less_than_bars_that_differ() -> None:
 def test_bars_that_answer_each_other_are_a_repeat_of_two() -> None:
     one, two = {KICK: "x--x--x---x-x---", HAT: "x-x-x-x-x-x-x-x-"}, {KICK: "xx---x----x--x-x", HAT: "x-x-x-x-x-x-x-x-"}
     paired, mixed = laid([one, two] * 4), laid([one, one, two, one, two, two, one, two])
-    assert scores(paired, Meter(4, 4), 4, [0])[0] > scores(mixed, Meter(4, 4), 4, [0])[0] + 3
+    assert scores(paired, Meter(4, 4), 4, [0])[0] > scores(mixed, Meter(4, 4), 4, [0])[0] + 25
+
+
+def test_a_fill_costs_its_own_bar_and_no_more() -> None:
+    fill = {KICK: "x---x---x---x---", SNARE: "xx-xxx-xxx-xxxxx", HAT: "----------------"}
+    plain, filled = (scores(laid(bars), Meter(4, 4), 4, [0])[0] for bars in ([ROCK] * 8, [ROCK] * 7 + [fill]))
+    assert plain - 75 < filled < plain - 10
+
+
+def test_one_backbeat_in_seven_quarters_stands_in_their_middle() -> None:
+    """Beside the school that puts one on every second quarter."""
+    once = [
+        {KICK: "x---------------------------", SNARE: "".join("x" if i == 4 * at else "-" for i in range(28))}
+        for at in range(1, 7)
+    ]
+    found = [scores(laid([bar] * 4), Meter(7, 4), 4, [0])[0] for bar in once]
+    assert int(np.argmax(found)) + 1 == 4
 
 
 def test_a_class_that_is_never_struck_says_nothing_of_the_length_of_bars() -> None:

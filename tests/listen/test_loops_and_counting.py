@@ -6,7 +6,8 @@ from tools.idioms import IDIOMS, chosen, played
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.bars import readings
+from ghoststep.listen import reading
+from ghoststep.listen.bars import _half_time_nats, _thirds_counted, readings
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import cut_to_loop
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -153,3 +154,37 @@ def test_every_reading_says_where_it_begins_and_why() -> None:
     first, second = found.readings[:2]
     assert first.why != second.why
     assert explain(perform(groove), Hints(tempo_bpm=groove.tempo.main_bpm)).readings[0].why == "you said so"
+
+
+# -- what is added to the code --------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("beats", "bpm", "meter", "less"),
+    [((2,), 150, Meter(4, 4), True), ((1, 3), 150, Meter(4, 4), False), ((2,), 90, Meter(4, 4), False),
+     ((2,), 150, Meter(7, 4), False), ((1, 2, 3), 150, Meter(4, 4), False)],
+)  # fmt: skip
+def test_one_backbeat_on_three_of_a_fast_bar_is_half_of_a_slow_one(
+    beats: tuple[int, ...], bpm: float, meter: Meter, less: bool
+) -> None:
+    steps = meter.numerator * 4
+    loud = np.array([bar * steps + 4 * beat for bar in range(4) for beat in beats]) - 3  # from a first hit on step 3
+    assert (_half_time_nats(loud, meter, 4, 3, bpm) < 0) == less
+    assert _half_time_nats(loud[:0], meter, 4, 3, bpm) == 0
+
+
+def test_the_hand_that_keeps_time_says_whether_thirds_are_counted() -> None:
+    hat, ghost = CLASSES.index("hat"), CLASSES.index("ghost")
+    shuffle, ghosts = np.array([n for n in range(24) if n % 3 != 1]), np.arange(1, 24, 3)
+    numbers = np.concatenate([shuffle, ghosts])
+    classes = np.array([hat] * len(shuffle) + [ghost] * len(ghosts))
+    assert not _thirds_counted(numbers, classes)
+    assert _thirds_counted(numbers, np.full(len(numbers), hat))
+    assert _thirds_counted(numbers, np.full(len(numbers), ghost))  # nobody keeps time: all of it counts
+
+
+def test_bars_of_two_are_offered_beside_four_however_few_are_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(reading, "_OFFERED", 2)
+    bpm, found = idiom("samba")
+    assert [r.meter for r in found.readings] == [Meter(4, 4), Meter(2, 4)]
+    assert all(r.tempo_bpm == pytest.approx(bpm, rel=0.01) for r in found.readings)

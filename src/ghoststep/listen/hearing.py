@@ -282,14 +282,10 @@ def _all_candidates(sound: NDArray[np.float32], progress: Callable[[float], None
     # Nearly all of the time is spent in transforms, beside which another thread runs.
     with ThreadPoolExecutor(threads) if threads > 1 else nullcontext() as pool:
         heard = partial(_block_candidates, sound)
-        try:
-            for number, part in enumerate(pool.map(heard, starts) if pool else map(heard, starts)):
-                found.append(part)
-                progress(0.1 + 0.8 * (number + 1) / len(starts))
-        except BaseException:  # cancelled: what has not begun is not begun
-            if pool:
-                pool.shutdown(wait=False, cancel_futures=True)
-            raise
+        # Where `progress` stops it, the mapping is closed, and what has not begun is not begun.
+        for number, part in enumerate(pool.map(heard, starts) if pool else map(heard, starts)):
+            found.append(part)
+            progress(0.1 + 0.8 * (number + 1) / len(starts))
     moments, raw, levels = (np.concatenate(parts) for parts in zip(*found, strict=True))
     return moments, raw, levels
 
