@@ -108,9 +108,11 @@ def readings(
             usual = prior + _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter) + _slow_odd_nats(bpm, meter)
             if usual < _HOPELESS and tempo_bpm is None and len(meters) > 1:
                 continue
-            for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line):
-                extra = _half_time_nats(loud, meter, per_quarter, low - first, bpm)
-                out.append(Reading(meter, per_quarter, first, score + usual + extra, usual + extra))
+            places = _offsets(struck, meter, per_quarter, low, swung, weight, bar_line)
+            # By the best place of the bar line, for all of them: it says nothing about where that is.
+            best = max(places, key=lambda place: place[1], default=(low, 0.0))[0]
+            usual += _half_time_nats(loud, meter, per_quarter, low - best, bpm)
+            out += [Reading(meter, per_quarter, first, score + usual, usual) for first, score in places]
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
 
 
