@@ -191,8 +191,8 @@ def test_bars_of_two_are_offered_beside_four_however_few_are_told(monkeypatch: p
 
 
 def test_a_tempo_that_is_given_keeps_its_bar_line_though_the_backbeat_is_on_three() -> None:
-    text = "tempo 96\nmeter 4/4\ngrid 8\nhat_closed xxxxxxxx | xxxxxxxx\nsnare --X---X- | --X---X-\nkick X---X--- | X---XX--"
-    found = explain(perform(parse_grid(text)), Hints(tempo_bpm=192))
+    text = "tempo 96\nmeter 4/4\ngrid 8\nhat_closed xxxxxxxx | xxxxxxxx\nsnare --X---X- | --X---X-\n"
+    found = explain(perform(parse_grid(text + "kick X---X--- | X---XX--")), Hints(tempo_bpm=192))
     assert found.groove.tempo.main_bpm == pytest.approx(192, rel=0.01)
     kicks = [h.position_ticks for h in found.groove.pattern.hits if h.voice == "kick"]
     assert kicks[0] % found.groove.pattern.meter.bar_ticks == 0
