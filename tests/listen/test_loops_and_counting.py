@@ -7,7 +7,7 @@ from tools.idioms import IDIOMS, chosen, played
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import reading
-from ghoststep.listen.bars import _half_time_nats, _thirds_counted, readings
+from ghoststep.listen.bars import _half_time_nats, _swung_ride_nats, _thirds_counted, readings
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import cut_to_loop
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -196,3 +196,21 @@ def test_a_tempo_that_is_given_keeps_its_bar_line_though_the_backbeat_is_on_thre
     assert found.groove.tempo.main_bpm == pytest.approx(192, rel=0.01)
     kicks = [h.position_ticks for h in found.groove.pattern.hits if h.voice == "kick"]
     assert kicks[0] % found.groove.pattern.meter.bar_ticks == 0
+
+
+def test_a_fast_swung_ride_is_not_half_as_fast_with_swung_sixteenths() -> None:
+    bpm, found = idiom("swing ride")
+    assert found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01) and bpm > 180
+
+
+@pytest.mark.parametrize(
+    ("places", "per_quarter", "swung", "less"),
+    [((0, 2, 3), 4, True, True), ((0, 2, 3), 4, False, False), ((0, 1, 2, 3), 4, True, False), ((0, 2), 4, True, False),
+     ((0, 3, 5), 6, False, True), ((0, 2, 3, 5), 6, False, False), ((0, 2, 3), 8, True, False)],
+)  # fmt: skip
+def test_a_hand_that_swings_one_of_two_sixteenths_plays_eighths(
+    places: tuple[int, ...], per_quarter: int, swung: bool, less: bool
+) -> None:
+    time = np.array([beat * per_quarter + p for beat in range(8) for p in places]) - 2  # from a first hit on step 2
+    assert (_swung_ride_nats(time, per_quarter, swung, 2, 100) < 0) == less
+    assert _swung_ride_nats(time, per_quarter, swung, 2, 60) == _swung_ride_nats(time[:0], 4, True, 2, 100) == 0

@@ -22,6 +22,7 @@ _SIX_EIGHT_BPM = 72.0  # dotted quarters a minute around which 6/8 gives way to 
 _SWUNG_ODD = -4.0  # nats
 _SWUNG_SIXTEENTHS = -2.0
 _HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
+_SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 
@@ -91,7 +92,7 @@ def readings(
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
     struck[classes, numbers - low] = True
-    loud = np.flatnonzero(struck[_BACKBEATS].any(axis=0))
+    loud, time = (np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, _TIMEKEEPERS))
     thirds = _thirds_counted(numbers, classes)
     out = []
     for per_quarter in (1, 2, 4, 8, 3, 6):
@@ -112,6 +113,7 @@ def readings(
             # By the best place of the bar line, for all of them: it says nothing about where that is.
             best = max(places, key=lambda place: place[1], default=(low, 0.0))[0]
             usual += _half_time_nats(loud, meter, per_quarter, low - best, bpm)
+            usual += _swung_ride_nats(time, per_quarter, swung, low - best, bpm)
             out += [Reading(meter, per_quarter, first, score + usual, usual) for first, score in places]
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
 
@@ -182,6 +184,20 @@ def _half_time_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shi
     beat, off = np.divmod((loud + shift) % (4 * per_quarter), per_quarter)
     on_two_and_four, on_three = int(((beat % 2 == 1) & (off == 0)).sum()), int(((beat == 2) & (off == 0)).sum())
     return _HALF_TIME if on_three > 2 * on_two_and_four else 0.0
+
+
+def _swung_ride_nats(time: NDArray[np.int64], per_quarter: int, swung: bool, shift: int, bpm: float) -> float:
+    """A hand that swings one sixteenth of each pair of eighths and never the other plays swung eighths, twice as fast.
+
+    `time` are the steps of the hand that keeps time, counted as in `_half_time_nats`.
+    """
+    pair = {4: (1, 3) if swung else None, 6: (2, 5)}.get(per_quarter)
+    if pair is None or bpm < _RIDE_BPM or not len(time):
+        return 0.0
+    beat, place = np.divmod(time + shift, per_quarter)
+    beats = len(np.unique(beat))
+    less, more = sorted(len(np.unique(beat[place == p])) for p in pair)
+    return _SWUNG_RIDE if more >= _RIDE_SHARE * beats and less <= _RIDE_NEVER * beats else 0.0
 
 
 def _two_or_four_nats(bpm: float, meter: Meter) -> float:
