@@ -128,6 +128,22 @@ def loss_of(out: torch.Tensor, b: dict[str, torch.Tensor]) -> torch.Tensor:
     return presence + 2 * group + 10 * loudness + 0.8 * moved + 0.6 * ornaments + 0.5 * order
 
 
+def teachers_of(files: list[Path], size: int, mean: torch.Tensor, spread: torch.Tensor) -> list[VoiceNet]:
+    """The networks to be learnt from, for inputs scaled as here."""
+    out = []
+    for file in files:
+        net = VoiceNet(size)
+        net.load_state_dict(unfolded(file, mean, spread))
+        out.append(net.eval())
+    return out
+
+
+def mean_said(teachers: list[VoiceNet], *inputs: torch.Tensor) -> torch.Tensor:
+    """What the teachers say on average; nothing is learnt there."""
+    with torch.no_grad():
+        return torch.stack([teacher(*inputs) for teacher in teachers]).mean(dim=0)
+
+
 def taught_loss(out: torch.Tensor, teacher: torch.Tensor, b: dict[str, torch.Tensor]) -> torch.Tensor:
     """How far a network is from what its teachers say, weighed as in `loss_of` (distillation, Hinton et al. 2015)."""
     odds, flags = list(range(VOICES)), [OUTPUTS - ORNAMENTS, OUTPUTS - ORNAMENTS + 1, OUTPUTS - 1]
@@ -204,9 +220,7 @@ def main() -> None:
             unfolded(options.start, mean, spread) if from_file else torch.load(options.start, weights_only=True)
         )
     scaled = lambda a: (a - mean) / spread  # noqa: E731
-    teachers = [VoiceNet(x.shape[1]).eval() for _ in options.teachers]
-    for teacher, file in zip(teachers, options.teachers, strict=True):
-        teacher.load_state_dict(unfolded(file, mean, spread))
+    teachers = teachers_of(options.teachers, x.shape[1], mean, spread)
     # What is saved is a running mean of the weights: it is better on kits of other makers than where the steps end.
     mean_net = AveragedModel(net, multi_avg_fn=get_ema_multi_avg_fn(0.997))
     if options.only_own:  # what was learned stays as it is; only the recording's own strokes are new
@@ -231,9 +245,7 @@ def main() -> None:
             out = net(inputs, mine, place, known, b["real"])
             loss = loss_of(out, b)
             if teachers:
-                with torch.no_grad():
-                    said = torch.stack([t(scaled(x), mine, place, known, b["real"]) for t in teachers]).mean(dim=0)
-                loss = 0.5 * loss + taught_loss(out, said, b)
+                loss = 0.5 * loss + taught_loss(out, mean_said(teachers, scaled(x), mine, place, known, b["real"]), b)
             optimiser.zero_grad()
             loss.backward()
             nn.utils.clip_grad_norm_(net.parameters(), 2.0)

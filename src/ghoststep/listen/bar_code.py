@@ -53,7 +53,7 @@ def scores(
     codes += [_by_bar(mine, used, prior, at, weight) for prior in priors]
     best = np.argsort(-np.logaddexp.reduce(codes, axis=0).sum(axis=0), kind="stable")[:_TRIED]
     for period in _TOGETHER:
-        if _likeness(mine, period * _steps(meter, per_quarter)) >= _ALIKE:
+        if _likeness(mine, period * bar_steps(meter, per_quarter)) >= _ALIKE:
             for prior in priors:
                 copied = np.full(codes[0].shape, -np.inf)
                 copied[:, best] = _copied(mine, used, prior, at[best], period, weight)
@@ -63,7 +63,8 @@ def scores(
     return np.asarray((np.logaddexp.reduce(codes, axis=0) - np.log(count)).sum(axis=0))
 
 
-def _steps(meter: Meter, per_quarter: int) -> int:
+def bar_steps(meter: Meter, per_quarter: int) -> int:
+    """Steps of the pulse in a bar."""
     return meter.bar_ticks * per_quarter // TICKS_PER_QUARTER
 
 
@@ -81,13 +82,13 @@ def _likeness(struck: NDArray[np.bool_], lag: int) -> float:
 
 def _by_bar(struck: NDArray[np.bool_], used: Counts, prior: Prior, shifts: Counts, weight: float) -> Floats:
     """Nats of each class that is used, its chances learnt from bar to bar; shape (used, shifts)."""
-    steps = _steps(*prior[:2])
+    steps = bar_steps(*prior[:2])
     return _learnt(struck, used, (*prior, False), shifts, _bars(struck, steps, shifts), weight)
 
 
 def _by_beat(struck: NDArray[np.bool_], used: Counts, prior: Prior, shifts: Counts, weight: float) -> Floats:
     """Nats of each class that is used, its chances learnt from beat to beat; shape (used, shifts)."""
-    beat, steps = _beat_steps(*prior[:2]), _steps(*prior[:2])
+    beat, steps = _beat_steps(*prior[:2]), bar_steps(*prior[:2])
     bars = _bars(struck, steps, shifts)
     # Only the place in the beat and the number of beats count: few places differ in them.
     kinds, which = np.unique(bars * beat + shifts % beat, return_inverse=True)

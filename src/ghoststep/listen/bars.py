@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.bar_code import scores
+from ghoststep.listen.bar_code import bar_steps, scores
 from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
@@ -241,7 +241,7 @@ def _offsets(
     bar_line: int | None,
 ) -> list[tuple[int, float]]:
     """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
-    steps = meter.bar_ticks * per_quarter // TICKS_PER_QUARTER
+    steps = bar_steps(meter, per_quarter)
     by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
     shifts: Sequence[int] = range(0, steps, by_eighth if steps > 16 else 1)
     if bar_line is not None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.bar_code import bar_steps
 from ghoststep.listen.bars import IN_FOUR, METERS, Reading, readings
 from ghoststep.listen.fit import Frame
 from ghoststep.listen.follow import followed
@@ -369,7 +370,7 @@ def _halved_too(ranked: list[_Read]) -> list[_Read]:
 
 def _downbeat_s(r: _Read) -> float:
     """The bar line of a reading at or before its first hit."""
-    steps = r.reading.meter.bar_ticks * r.reading.steps_per_quarter // TICKS_PER_QUARTER
+    steps = bar_steps(r.reading.meter, r.reading.steps_per_quarter)
     low = int(r.numbers.min())
     return float(r.line.seconds(low - (low - r.reading.first) % steps))
 
