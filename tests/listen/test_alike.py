@@ -2,32 +2,15 @@
 
 import numpy as np
 import pytest
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, TOMS, heard_of
 
 from ghoststep.listen import alike
 from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.hearing import chance_of, decided
 from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.patches import BANDS
-from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import HEARD_VOICES
-
-KICK, SNARE, HAT, TOMS, CYMBALS = (NET_GROUPS.index(g) for g in ("kick", "snare", "hat", "toms", "cymbals"))
-DICE = np.random.default_rng(11)
-SOUNDS = {name: DICE.uniform(0.5, 2.5, FINE) for name in ("open hat", "ride")}
-
-
-def heard_of(odds: list[dict[int, float]], sounds: list[str]) -> Heard:
-    n = len(odds)
-    group = np.full((n, len(NET_GROUPS)), -5, np.float32)
-    for row, told in enumerate(odds):
-        for g, x in told.items():
-            group[row, g] = x
-    flat = np.zeros((n, len(HEARD_VOICES)), np.float32)
-    fine = np.array([SOUNDS[s] + 0.03 * DICE.standard_normal(FINE) for s in sounds], np.float16)
-    return Heard(
-        flat, flat + np.float32(80), flat, group, np.full((n, 2), -6, np.float32), flat[:, 0], flat[:, 0] - 6,
-        flat[:, :1], np.zeros((n, len(NET_GROUPS))), np.full(n, np.inf, np.float32), fine,
-    )  # fmt: skip
 
 
 def voices(heard: Heard) -> list[str]:
@@ -81,3 +64,10 @@ def test_a_hat_at_low_odds_counts_alone_but_not_beside_a_snare(beside: float, ha
     assert 0.2 < chance_of(heard.group_odds)[0, HAT] < 0.35
     found = decided(np.array([0.1, 0.5]), heard, length_s=1.0, remarks=())
     assert sum(HEARD_VOICES[v].group == "hat" for v in found.performance.voice) == hats
+
+
+def test_a_foot_under_some_strokes_of_a_ride_is_not_averaged_away() -> None:
+    odds = [{CYMBALS: 4.0, HAT: 0.2 if n % 4 == 2 else -4.0} for n in range(16)]
+    found = metal_alike(heard_of(odds, ["ride"] * 16)).group_odds
+    assert (found[:, CYMBALS] > 3).all()
+    assert [n for n in range(16) if found[n, HAT] > -1] == [2, 6, 10, 14]

@@ -22,6 +22,7 @@ from tools.training.kits import TRAINED, layered_apart, mixed_kit, random_kit, s
 from tools.training.material import judged_clip
 from tools.training.playing import LENGTH_S, Playing, random_playing
 from tools.training.recolour import recoloured
+from tools.training.single_strokes import whole_kits
 
 REACH_S = 0.022
 CLIPS_PER_KIT = 6
@@ -73,9 +74,12 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--hard", type=float, default=0.5, help="share of clips full of ghosts under hats and kicks")
     parser.add_argument("--apart", type=float, default=0.5, help="share of kits whose layers differ in more than level")
+    parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes, as kits beside the banks")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
     bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in TRAINED]
+    if options.strokes:
+        bank += whole_kits(options.strokes, bank[0])
     started, shard, parts = time.monotonic(), 0, []
     for number in range(options.kits):
         made = options.out / f"examples-{options.seed}-{shard:04}.npz"

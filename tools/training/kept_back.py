@@ -35,10 +35,10 @@ from tools.training.kits import (
     mixed_kit,
     random_kit,
     sampled_kit,
-    strokes_kit,
 )
 from tools.training.material import judged_clip
 from tools.training.playing import Strike
+from tools.training.single_strokes import strokes_kit
 
 METERS = (Meter(4, 4),) * 12 + (
     Meter(3, 4), Meter(6, 8), Meter(12, 8), Meter(5, 4), Meter(7, 8, (2, 2, 3)), Meter(7, 8, (3, 2, 2)),

@@ -171,31 +171,6 @@ def sampled_kit(bank: str, program: int, key: int = 0, *, cache: Path) -> KitSam
     return kit
 
 
-# Single strokes of one recorded kit, softest first, in Debian's `sonic-pi-samples` (CC0): for measuring only.
-_STROKES = {
-    "kick": ("drum_bass_soft", "drum_bass_hard"), "snare": ("drum_snare_soft", "drum_snare_hard"),
-    "hat_closed": ("drum_cymbal_closed",), "hat_open": ("drum_cymbal_open",), "hat_pedal": ("drum_cymbal_pedal",),
-    "tom_high": ("drum_tom_hi_soft", "drum_tom_hi_hard"), "tom_mid": ("drum_tom_mid_soft", "drum_tom_mid_hard"),
-    "tom_low": ("drum_tom_lo_soft", "drum_tom_lo_hard"), "crash": ("drum_cymbal_soft", "drum_cymbal_hard"),
-    "splash": ("drum_splash_soft", "drum_splash_hard"),
-}  # fmt: skip
-
-
-def strokes_kit(folder: Path) -> KitSamples:
-    """A kit of single recorded strokes; it has no ride, no cross stick and no half-open hat."""
-    kit: KitSamples = {}
-    for voice, files in _STROKES.items():
-        layers = []
-        for i, name in enumerate(files):
-            sound, rate = soundfile.read(folder / f"{name}.flac", dtype="float32", always_2d=True)
-            if rate != RATE:
-                raise ValueError(f"{name} has {rate} Hz instead of {RATE} Hz")
-            mono = sound.mean(axis=1)
-            layers.append((40 if i == 0 and len(files) > 1 else 105, mono[attack(mono) :]))
-        kit[voice] = layers
-    return kit
-
-
 def _render_bank(bank: Path, program: int, file: Path) -> None:
     gap_s, notes = 3.0, []
     midi = mido.MidiFile(ticks_per_beat=480)

@@ -14,7 +14,8 @@ from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.patches import BANDS
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
 
-_METAL = [NET_GROUPS.index(g) for g in ("hat", "cymbals")]
+_HAT, _CYMBALS = NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")
+_METAL = [_HAT, _CYMBALS]
 _DRUMS = [NET_GROUPS.index(g) for g in ("snare", "toms")]
 # What is compared: from 4 to 230 ms after the stroke, from some 1.4 kHz upwards, where drums say little.
 _MOMENTS, _LOWEST_BAND = slice(4, 17), 26
@@ -22,6 +23,7 @@ _ALIKE = 0.12  # root mean square distance, in units of a patch, at which stroke
 _LEAST_STROKES = 6
 _MOST_COMPARED = 1200  # strokes that each is compared with: work grows linearly with the length
 _SUREST = 6.0  # log-odds from which on a stroke counts no more
+_SURE_OF_CYMBAL = 1.0
 _ROWS = 512
 
 
@@ -45,6 +47,9 @@ def metal_alike(heard: Heard) -> Heard:
         mean = share @ said / np.maximum(total, 1e-9)
         # A stroke that is like none of those compared keeps what was said of it.
         mean = np.where(total > 1e-6, mean, odds[rows][:, _METAL])
+        # A foot may close the hats under some strokes of a cymbal: that they are alike says nothing of it.
+        under = mean[:, _METAL.index(_CYMBALS)] > _SURE_OF_CYMBAL
+        mean[under, _METAL.index(_HAT)] = odds[rows[under], _HAT]
         out[rows[:, None], _METAL] = mean
     return replace(heard, group_odds=out)
 

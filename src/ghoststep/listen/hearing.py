@@ -20,6 +20,7 @@ from ghoststep.listen.click_sound import ClickSound, found_click, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
 from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db, unmasked, velocities
+from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import RANGES_OF_SOUND, attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
@@ -38,7 +39,6 @@ _DOUBLE_S = 0.030
 LIMITS = {"kick": 0.85, "snare": 0.42, "hat": 0.2, "toms": 0.6, "cymbals": 0.7}
 # From these odds on a stroke is offered as "perhaps".
 PERHAPS = {"kick": 0.5, "snare": 0.25, "hat": 0.12, "toms": 0.4, "cymbals": 0.45}
-_HAT_WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
 _DOUBTFUL_MEAN = 0.84
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
@@ -319,7 +319,7 @@ class _Stroke:
 
 def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, float]) -> list[_Stroke]:
     """Every main stroke, one for each candidate and group that is struck, doubles merged."""
-    chance = chance_of(_less_of_hats_with_snares(heard.group_odds))
+    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
     grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
     out: list[_Stroke] = []
     for g, group in enumerate(NET_GROUPS):
@@ -345,13 +345,6 @@ def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, flo
             ))  # fmt: skip
         out += _merged(strokes)
     return sorted(out)
-
-
-def _less_of_hats_with_snares(odds: NDArray[np.float32]) -> NDArray[np.float32]:
-    """A snare has much of what a hat has: beside one a hat needs better odds."""
-    out = odds.copy()
-    out[odds[:, NET_GROUPS.index("snare")] > 0, NET_GROUPS.index("hat")] -= _HAT_WITH_SNARE
-    return out
 
 
 def _leads(grace: NDArray[np.float64], lead_s: float) -> tuple[float, ...]:
