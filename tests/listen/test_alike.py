@@ -5,12 +5,16 @@ import pytest
 from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, TOMS, heard_of
 
 from ghoststep.listen import alike
-from ghoststep.listen.alike import metal_alike
+from ghoststep.listen.alike import metal_alike as apart_from
 from ghoststep.listen.hearing import chance_of, decided
 from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.patches import BANDS
 from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import HEARD_VOICES
+
+
+def metal_alike(heard: Heard) -> Heard:
+    return apart_from(heard, np.zeros(len(heard.group_odds), bool))
 
 
 def voices(heard: Heard) -> list[str]:
@@ -71,3 +75,11 @@ def test_a_foot_under_some_strokes_of_a_ride_is_not_averaged_away() -> None:
     found = metal_alike(heard_of(odds, ["ride"] * 16)).group_odds
     assert (found[:, CYMBALS] > 3).all()
     assert [n for n in range(16) if found[n, HAT] > -1] == [2, 6, 10, 14]
+
+
+def test_strokes_apart_keep_what_was_said_and_say_nothing_of_others() -> None:
+    heard = mixed_up()
+    apart = np.arange(16) < 7  # the strokes that say hat: the three others are now a ride among themselves
+    found = apart_from(heard, apart)
+    assert (found.group_odds[:7] == heard.group_odds[:7]).all()
+    assert voices(found)[7:10] == ["cymbals"] * 3

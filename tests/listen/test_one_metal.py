@@ -5,15 +5,20 @@ import pytest
 from tests.listen.made_heard import CYMBALS, HAT, SNARE, heard_of
 
 from ghoststep.listen.hearing import PERHAPS
-from ghoststep.listen.one_metal import of_one_metal
+from ghoststep.listen.one_metal import lone_crashes, of_one_metal
+from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX
+
+
+def none(heard: Heard) -> np.ndarray:
+    return np.zeros(len(heard.group_odds), bool)
 
 
 def told(odds: list[dict[int, float]], hat: str) -> list[str]:
     """Which of hat and cymbals are struck at even odds or better after the rule; `hat` is the likeliest of the hats."""
     heard = heard_of(odds, ["ride"] * len(odds))
     heard.voice_odds[:, VOICE_INDEX[hat]] = 1.0
-    found = of_one_metal(heard, PERHAPS).group_odds
+    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
     return ["both" if min(o[HAT], o[CYMBALS]) > -2 else "hat" if o[HAT] > o[CYMBALS] else "cymbals" for o in found]
 
 
@@ -44,13 +49,48 @@ def test_a_stick_has_no_part_of_a_cymbals_strokes() -> None:
 
 def test_two_strokes_and_doubtful_ones_are_left_alone() -> None:
     few = heard_of([{HAT: 1.0, CYMBALS: 1.0}] * 2, ["ride"] * 2)
-    assert of_one_metal(few, PERHAPS) is few
+    assert (of_one_metal(few, PERHAPS, none(few)).group_odds == few.group_odds).all()
     unsure = heard_of([{HAT: 2.0, CYMBALS: -0.4}] * 8, ["ride"] * 8)
-    assert of_one_metal(unsure, PERHAPS) is unsure
+    assert (of_one_metal(unsure, PERHAPS, none(unsure)).group_odds == unsure.group_odds).all()
 
 
 def test_beside_a_snare_a_hat_is_not_told_so_soon() -> None:
     both = [{HAT: -1.5, CYMBALS: 1.1, SNARE: beside} for beside in (-5.0, 3.0)]
     heard = heard_of([both[0]] * 4 + [both[1]] * 4, ["ride"] * 8)
-    found = of_one_metal(heard, PERHAPS).group_odds
+    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
     assert np.flatnonzero(found[:, CYMBALS] < -2).tolist() == [0, 1, 2, 3]
+
+
+def with_crashes(crashes: int, odds: dict[int, float], voice: str = "crash") -> Heard:
+    """Twenty strokes of hats, the first of which are told as crashes instead."""
+    heard = heard_of([odds] * crashes + [{HAT: 3.0}] * (20 - crashes), ["ride"] * 20)
+    heard.voice_odds[:, VOICE_INDEX[voice]] = 1.0
+    return heard
+
+
+@pytest.mark.parametrize("voice", ["crash", "splash"])
+def test_few_sure_crashes_are_lone(voice: str) -> None:
+    assert lone_crashes(with_crashes(2, {CYMBALS: 3.0, HAT: -1.0}, voice)).tolist() == [True] * 2 + [False] * 18
+
+
+@pytest.mark.parametrize(
+    ("crashes", "odds", "voice"),
+    [
+        (2, {CYMBALS: 3.0, HAT: -1.0}, "ride"),
+        (2, {CYMBALS: 1.5, HAT: -3.0}, "crash"),
+        (2, {CYMBALS: 3.0, HAT: 1.0}, "crash"),
+        (4, {CYMBALS: 3.0, HAT: -1.0}, "crash"),  # a crash that is ridden on
+    ],
+)
+def test_rides_doubtful_crashes_and_many_of_them_are_not(crashes: int, odds: dict[int, float], voice: str) -> None:
+    assert not lone_crashes(with_crashes(crashes, odds, voice)).any()
+
+
+def test_a_lone_crash_stays_where_all_else_is_a_hat_and_loses_the_hat_it_hardly_has() -> None:
+    odds = [{HAT: -1.0, CYMBALS: 3.0}, {HAT: 0.8, CYMBALS: 3.4}] + [{HAT: 0.5, CYMBALS: 1.0}] * 20
+    heard = heard_of(odds, ["ride"] * len(odds))
+    lone = np.arange(len(odds)) < 2
+    found = of_one_metal(heard, PERHAPS, lone).group_odds
+    assert found[:2, CYMBALS].tolist() == pytest.approx([3.0, 3.4])
+    assert found[0, HAT] < -3 and found[1, HAT] == pytest.approx(0.8)
+    assert (found[2:, CYMBALS] < -3).all() and (found[2:, HAT] > 0).all()

@@ -27,13 +27,18 @@ _SURE_OF_CYMBAL = 1.0
 _ROWS = 512
 
 
-def metal_alike(heard: Heard) -> Heard:
+def metal_alike(heard: Heard, apart: NDArray[np.bool_]) -> Heard:
     """What is heard, with the odds of hat and cymbals averaged over strokes that sound alike.
 
     Only strokes that are metal rather than not, with no drum but a kick at the same moment.
+
+    Parameters
+    ----------
+    apart
+        Which candidates keep what was said of them and say nothing of others, shape (n,).
     """
     odds = heard.group_odds.astype(np.float64)
-    metal = np.flatnonzero((odds[:, _METAL].max(axis=1) > 0) & (odds[:, _DRUMS].max(axis=1) < 0))
+    metal = np.flatnonzero((odds[:, _METAL].max(axis=1) > 0) & (odds[:, _DRUMS].max(axis=1) < 0) & ~apart)
     if len(metal) < _LEAST_STROKES:
         return heard
     sounds = _sounds(heard, metal)

@@ -18,7 +18,7 @@ from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.hearing import DOUBTFUL, PERHAPS, Hearing, chance_of, decided, listen, with_closings
-from ghoststep.listen.one_metal import of_one_metal
+from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.snap import snapped
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
@@ -121,10 +121,12 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     """The same candidates decided anew with what the groove makes likely."""
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
-    heard = metal_alike(without_ringing_snares(heard, first.moments_s))
+    heard = without_ringing_snares(heard, first.moments_s)
+    lone = lone_crashes(heard)
+    heard = metal_alike(heard, lone)
     heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)
     heard = shifted(heard, first.moments_s, explained, weights)
-    heard = of_one_metal(heard, PERHAPS)
+    heard = of_one_metal(heard, PERHAPS, lone)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
     played = first.performance
     again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)

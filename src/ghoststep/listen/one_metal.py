@@ -14,13 +14,19 @@ from ghoststep.listen.voicenet import NET_GROUPS, Heard
 from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
 
 _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(g) for g in ("hat", "cymbals", "snare"))
-_HATS = [v for v, voice in enumerate(HEARD_VOICES) if voice.group == "hat"]
+_HATS, _CYMBAL_VOICES = (
+    [v for v, voice in enumerate(HEARD_VOICES) if voice.group == group] for group in ("hat", "cymbals")
+)
+_CRASHES = (VOICE_INDEX["crash"], VOICE_INDEX["splash"])
 # Set on kits as they are and on remade ones (docs/figures.md, fourth round's sets).
 _WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
 _CYMBALS_SURER = 2.7  # by so much in log-odds: hats are far commoner, and are struck from lower odds on
 # A foot closes the hats under fewer of a cymbal's strokes, and then their odds differ by more, in log-odds.
 _UNDER_MOST, _EVEN = 0.5, 0.9
 _FEWEST = 3
+# Log-odds of a crash, and by how much they are better than those of a hat; so many crashes are few.
+_SURE_CRASH, _SURE_NO_HAT = 2.0, 2.5
+_MOST_CRASHES, _CRASH_SHARE = 2, 0.12
 _NO = -5.0
 
 
@@ -34,7 +40,22 @@ def less_of_hats_with_snares(odds: NDArray[np.float32]) -> NDArray[np.float32]:
     return out
 
 
-def of_one_metal(heard: Heard, least: Mapping[str, float]) -> Heard:
+def lone_crashes(heard: Heard) -> NDArray[np.bool_]:
+    """Which candidates are crashes or splashes beyond doubt, of which there are but a few; shape (n,).
+
+    Where many strokes are told as crashes, the metal that is ridden on is meant, and none counts as one.
+    """
+    odds = heard.group_odds
+    likeliest = np.array(_CYMBAL_VOICES)[np.argmax(heard.voice_odds[:, _CYMBAL_VOICES], axis=1)]
+    surer = odds[:, _CYMBALS] - odds[:, _HAT]
+    told = np.isin(likeliest, _CRASHES) & (odds[:, _CYMBALS] >= 0) & (surer >= 0)
+    metal = odds[:, (_HAT, _CYMBALS)].max(axis=1) > 0
+    if told.sum() > max(_MOST_CRASHES, _CRASH_SHARE * metal.sum()):
+        return np.zeros(len(odds), bool)
+    return np.asarray(told & (odds[:, _CYMBALS] >= _SURE_CRASH) & (surer >= _SURE_NO_HAT))
+
+
+def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool_]) -> Heard:
     """What is heard, with either hat or cymbal where both are told of the same strokes.
 
     Hats closed by the foot under a part of a cymbal's strokes are left alone: they stand out from the others.
@@ -43,17 +64,19 @@ def of_one_metal(heard: Heard, least: Mapping[str, float]) -> Heard:
     ----------
     least
         The odds (0 to 1) by group from which on a stroke is told or offered.
+    lone
+        Which candidates are crashes, as `lone_crashes` tells them, shape (n,); each is judged for itself.
     """
     odds = less_of_hats_with_snares(heard.group_odds)
-    cymbal = odds[:, _CYMBALS] >= _logit(least["cymbals"])
+    surer = odds[:, _CYMBALS] - odds[:, _HAT]
+    groups = heard.group_odds.copy()
+    groups[lone & (surer >= _CYMBALS_SURER), _HAT] = _NO
+    cymbal = ~lone & (odds[:, _CYMBALS] >= _logit(least["cymbals"]))
     both = cymbal & (odds[:, _HAT] >= _logit(least["hat"]))
     if both.sum() < max(_FEWEST, _UNDER_MOST * cymbal.sum()) or odds[cymbal, _HAT].std() > _EVEN:
         both &= _likeliest_hat(heard) != VOICE_INDEX["hat_pedal"]
-    if both.sum() < _FEWEST:
-        return heard
-    surer = float((odds[both, _CYMBALS] - odds[both, _HAT]).mean())
-    groups = heard.group_odds.copy()
-    groups[both, _HAT if surer >= _CYMBALS_SURER else _CYMBALS] = _NO
+    if both.sum() >= _FEWEST:
+        groups[both, _HAT if surer[both].mean() >= _CYMBALS_SURER else _CYMBALS] = _NO
     return replace(heard, group_odds=groups)
 
 
