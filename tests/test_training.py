@@ -6,7 +6,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from tools.training import kits
+import soundfile
+from tools.training import kits, single_strokes
+from tools.training.blend import blended
 from tools.training.examples import REACH_S, labelled
 from tools.training.freepats import patch_sound
 from tools.training.kept_back import make_case, random_groove
@@ -165,3 +167,54 @@ def test_patches_of_single_strokes_are_read(tmp_path: Path, modes: int, kind: st
     file.write_bytes(b"RIFF")
     with pytest.raises(ValueError, match="no patch"):
         patch_sound(file)
+
+
+@pytest.fixture(scope="module")
+def strokes(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Files named as the recorded strokes are: a wait, then noise that dies away, each at a level of its own."""
+    folder, rng = tmp_path_factory.mktemp("strokes"), np.random.default_rng(3)
+    recorded = {name for files in single_strokes._RECORDED.values() for name in files}
+    machines = {name for pair in single_strokes._MACHINES for name in pair}
+    for number, name in enumerate(sorted(recorded | machines)):
+        dies = np.exp(-np.arange(4000) / 800) * rng.standard_normal(4000) / (5 + number)
+        soundfile.write(folder / f"{name}.flac", np.concatenate([np.zeros(500), dies]), kits.RATE)
+    return folder
+
+
+def test_single_strokes_are_a_kit_that_begins_at_once(strokes: Path) -> None:
+    kit = single_strokes.strokes_kit(strokes)
+    assert "ride" not in kit and [v for v, _ in kit["snare"]] == [40, 105] and [v for v, _ in kit["hat_open"]] == [105]
+    assert all(kits.attack(sound) == 0 and len(sound) > 3900 for layers in kit.values() for _, sound in layers)
+
+
+def test_kits_of_single_strokes_are_whole_and_balanced_like_another(strokes: Path, kit: kits.KitSamples) -> None:
+    whole = single_strokes.whole_kits(strokes, kit)
+    assert len(whole) == 2 + len(single_strokes._MACHINES)
+    for one in whole:
+        assert set(one) == set(kit)
+        for voice, layers in one.items():
+            theirs, sound = kit[voice][-1]
+            velocity, loudest = layers[-1]
+            wanted = float(np.abs(sound).max()) * (velocity / theirs) ** 2
+            assert float(np.abs(loudest).max()) == pytest.approx(wanted, rel=1e-3)
+    assert whole[0]["ride"][-1][1] == pytest.approx(kit["ride"][-1][1])
+    kicks = [one["kick"][-1][1][:200].tobytes() for one in whole]
+    assert len(set(kicks)) == len(whole) - 1  # each machine has its own, the recorded kit comes twice
+
+
+def test_a_stroke_at_another_rate_is_told(strokes: Path, tmp_path: Path) -> None:
+    for file in strokes.iterdir():
+        sound, _ = soundfile.read(file)
+        soundfile.write(tmp_path / file.name, sound, 48000)
+    with pytest.raises(ValueError, match=r"drum_bass_soft has 48000 Hz instead of 44100 Hz"):
+        single_strokes.strokes_kit(tmp_path)
+
+
+def test_a_blend_lies_between_two_networks() -> None:
+    first = {"weight": np.array([1.0, 2.0], np.float16), "heads": np.array(4)}
+    second = {"weight": np.array([3.0, 0.0], np.float16), "heads": np.array(4)}
+    between = blended(first, second, 0.25)
+    assert between["weight"].tolist() == [1.5, 1.5] and between["weight"].dtype == np.float16
+    assert between["heads"] == 4
+    with pytest.raises(ValueError, match="differ in shape"):
+        blended(first, {**second, "weight": np.zeros(3, np.float16)}, 0.5)

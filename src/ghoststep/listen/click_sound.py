@@ -24,6 +24,7 @@ _MOST_OFF_S = 0.0012  # median distance from the line: machines keep it, players
 _LEAST_PURE = 0.8  # share of the energy of what is alike that lies in its strongest tone
 _PURE_HZ = 260.0
 _SHAPE_S, _BEFORE_S = 0.06, 0.004
+_AROUND = (-8, -7, -6, 6, 7, 8)  # bins away from a tone
 _STANDS_OUT = 3.0  # a tone against what lies around it, in natural-log units of power
 _ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
 _LEAST_BETWEEN = 0.4
@@ -78,14 +79,14 @@ def _beginnings(sound: Floats) -> tuple[NDArray[np.float64], NDArray[np.float64]
     """Where a lone tone begins, by frame and bin, and the bins' frequencies; shapes (frames, bins), (bins,)."""
     centres = np.arange(0, len(sound), _HOP)
     hz = np.arange(_N_FFT // 2 + 1) * LISTEN_RATE / _N_FFT
-    power = magnitudes_at(sound, centres, _N_FFT).astype(np.float64) ** 2 + 1e-14
+    loud = magnitudes_at(sound, centres, _N_FFT)
+    power = loud * loud + np.float32(1e-14)
     low, high = int(np.searchsorted(hz, _LOW_HZ)), int(np.searchsorted(hz, _HIGH_HZ))
-    around = np.stack([power[:, low + d : high + d] for d in (-8, -7, -6, 6, 7, 8)]).mean(axis=0)
-    mine = power[:, low:high]
-    lone = np.maximum(np.log(mine / around) - _STANDS_OUT, 0)
-    rise = np.zeros_like(mine)
-    rise[2:] = np.maximum(np.sqrt(mine[2:]) - np.sqrt(mine[:-2]), 0)
-    return rise * (lone > 0), hz[low:high]
+    around = sum(power[:, low + d : high + d] for d in _AROUND)
+    lone = power[:, low:high] > np.float32(np.exp(_STANDS_OUT) / len(_AROUND)) * around
+    rise = np.zeros(lone.shape, np.float32)
+    rise[2:] = np.maximum(loud[2:, low:high] - loud[:-2, low:high], 0)
+    return (rise * lone).astype(np.float64), hz[low:high]
 
 
 def _repeating(begins: NDArray[np.float64]) -> list[tuple[int, float]]:

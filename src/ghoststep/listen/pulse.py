@@ -7,7 +7,7 @@ gently curved line through (number, moment) is fitted robustly, with a constant 
 and remainder. A finer grid costs log 2 a moment for each halving.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -99,10 +99,8 @@ def find_pulses(
         # The line finds its way from a few per cent off, so one start of a neighbourhood is enough.
         steps = [s for i, s in enumerate(wanted) if all(abs(s / other - 1) > 0.012 for other in wanted[:i])]
     found: list[Pulse] = []
-    for number, step in enumerate(steps):
-        progress(0.5 * number / len(steps))
-        pulse = _tracked(times_s, weights, step)
-        if pulse is not None and not any(_same(pulse, other) for other in found):
+    for pulse in _tracked(times_s, weights, np.array(steps), progress):
+        if not any(_same(pulse, other) for other in found):
             found.append(pulse)
     return sorted(found, key=lambda p: -p.score)[:count]
 
@@ -115,30 +113,34 @@ def _same(a: Pulse, b: Pulse) -> bool:
     )
 
 
-def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
-    """Number the moments outward from the densest window and fit; None where the line runs wild."""
+def _tracked(times_s: Floats, weights: Floats, steps_s: Floats, progress: Callable[[float], None]) -> Iterator[Pulse]:
+    """Number the moments outward from the densest window and fit, for all steps at once; a line that runs wild is left
+    out. All steps see the same moments, so that each turn is one calculation for all of them.
+    """
     middle = _densest(times_s)
     near = np.abs(times_s - times_s[middle]) < 1.6
     # With rests in between, what lies near the middle may be one hit: that one then is the beginning of the count.
-    phase = np.angle(np.sum(weights[near] * np.exp(2j * np.pi * times_s[near] / step_s)))
-    curve = np.array([phase / (2 * np.pi) * step_s, step_s, 0.0])
-    curve[0] += step_s * round((times_s[middle] - curve[0]) / step_s)
-    odd_s, reach = 0.0, 1.6
+    phase = np.angle(np.exp(2j * np.pi * times_s[near] / steps_s[:, None]) @ weights[near])
+    curves = np.stack([phase / (2 * np.pi) * steps_s, steps_s, np.zeros(len(steps_s))], axis=1)
+    curves[:, 0] += steps_s * np.rint((times_s[middle] - curves[:, 0]) / steps_s)
+    odd_s, reach = np.zeros(len(steps_s)), 1.6
     span = max(times_s[-1] - times_s[middle], times_s[middle] - times_s[0])
-    for _ in range(40):
+    while True:
+        progress(0.5 * min(1.0, reach / max(span, reach)))
         inside = np.abs(times_s - times_s[middle]) <= reach
-        curved = reach > 4.0
         for _turn in range(2):
-            numbers = _numbered(times_s[inside], curve, odd_s)
-            curve, odd_s = _line(numbers, times_s[inside], weights[inside], step_s, curved=curved)
+            numbers = _numbered(times_s[inside], curves, odd_s)
+            curves, odd_s = _lines(numbers, times_s[inside], weights[inside], steps_s, curved=reach > 4.0)
         if reach >= span:
             break
         reach *= 2.0
-    if not 0.9 < curve[1] / step_s < 1.1 or not np.isfinite(curve).all():
-        return None
-    numbers = _numbered(times_s, curve, odd_s)
-    if abs(odd_s) > 0.47 * curve[1]:
-        return None
+    all_numbers = _numbered(times_s, curves, odd_s)
+    for step_s, curve, odd, numbers in zip(steps_s, curves, odd_s, all_numbers, strict=True):
+        if 0.9 < curve[1] / step_s < 1.1 and np.isfinite(curve).all() and abs(odd) <= 0.47 * curve[1]:
+            yield _scored(times_s, weights, curve, float(odd), numbers)
+
+
+def _scored(times_s: Floats, weights: Floats, curve: Floats, odd_s: float, numbers: NDArray[np.int64]) -> Pulse:
     if odd_s < 0:  # count from the other parity, so that the late steps are the odd ones
         shifted = curve[0] + curve[1] + curve[2] + odd_s, curve[1] + 2 * curve[2], curve[2]
         curve, odd_s, numbers = np.array(shifted), -odd_s, numbers - 1
@@ -148,7 +150,7 @@ def _tracked(times_s: Floats, weights: Floats, step_s: float) -> Pulse | None:
     cost = 2.5 + (3.0 if odd_s > 0.02 * c1 else 0.0)
     time_nats = float((share * log_density(times_s - ideal)).sum() - cost)
     score = time_nats + float(share.sum() * np.log(c1))
-    return Pulse((c0, c1, c2), float(odd_s), numbers, score, time_nats)
+    return Pulse((c0, c1, c2), odd_s, numbers, score, time_nats)
 
 
 def _densest(times_s: Floats) -> int:
@@ -157,46 +159,49 @@ def _densest(times_s: Floats) -> int:
     return int(np.argmax(counts - centred))
 
 
-def _numbered(times_s: Floats, curve: Floats, odd_s: float) -> NDArray[np.int64]:
-    """The nearest step of each moment, given the shift of the odd steps."""
-    c0, c1, c2 = curve
+def _numbered(times_s: Floats, curves: Floats, odd_s: Floats) -> NDArray[np.int64]:
+    """The nearest step of each moment on each curve, given the shift of the odd steps; shape (curves, n)."""
+    c0, c1, c2 = curves.T[:, :, None]
     n = (times_s - c0) / c1
     for _ in range(3):
         n = n - (c0 + c1 * n + c2 * n * n - times_s) / (c1 + 2 * c2 * n)
     near = np.rint(n).astype(np.int64)
-    if not odd_s:
-        return near
-    options = near[:, None] + np.array([-1, 0, 1])
-    ideal = c0 + c1 * options + c2 * options**2 + odd_s * (options % 2)
-    return options[np.arange(len(near)), np.argmin(np.abs(ideal - times_s[:, None]), axis=1)]
+    options = near + np.array([-1, 0, 1])[:, None, None]
+    ideal = c0 + c1 * options + c2 * options**2 + odd_s[:, None] * (options % 2)
+    nearest = np.argmin(np.abs(ideal - times_s), axis=0)
+    return np.where(odd_s[:, None] == 0, near, near + nearest - 1)
 
 
-def _line(
-    numbers: NDArray[np.int64], times_s: Floats, weights: Floats, step_s: float, *, curved: bool
-) -> tuple[Floats, float]:
-    """Robust least squares of the curve and the shift of odd steps; weak priors keep them near the start."""
-    origin = round(float(numbers.sum()) / len(numbers))
-    n = (numbers - origin).astype(float)
-    design = np.stack([np.ones(len(n)), n, (numbers % 2).astype(float), n * n], axis=1)
+def _lines(
+    numbers: NDArray[np.int64], times_s: Floats, weights: Floats, steps_s: Floats, *, curved: bool
+) -> tuple[Floats, Floats]:
+    """Robust least squares of each curve and its shift of odd steps; weak priors keep them near the start.
+
+    Numbers have the shape (curves, n); the curves come back in the shape (curves, 3), the shifts in (curves,).
+    """
+    origin = np.rint(numbers.sum(axis=1) / numbers.shape[1])
+    n = numbers - origin[:, None]
+    design = np.stack([np.ones(n.shape), n, numbers % 2, n * n], axis=1)
     # Weak priors: the step within about 3 %, little swing, and a tempo that bends slowly.
     scale = 0.010
-    prior = np.array([0.0, scale / (0.03 * step_s), scale / (0.25 * step_s), scale / (0.0002 * step_s)])
+    prior = np.zeros((len(steps_s), 4))
+    prior[:, 1:] = scale / (np.array([0.03, 0.25, 0.0002]) * steps_s[:, None])
     if not curved:
-        prior[3] *= 1e4
-    prior_square = np.diag(prior**2)
-    goal = prior_square @ np.array([0.0, step_s, 0.0, 0.0])
+        prior[:, 3] *= 1e4
+    priors = prior[:, :, None] ** 2 * np.eye(4)
+    goal = np.zeros((len(steps_s), 4))
+    goal[:, 1] = prior[:, 1] ** 2 * steps_s
     base = weights * (len(weights) / weights.sum())
     # Normal equations of the four unknowns, scaled to unit columns: a tenth of the time of a general solver.
-    unit = 1 / np.maximum(np.sqrt(np.einsum("ij,ij->j", design, design)), 1e-9)
-    units = np.outer(unit, unit)
-    square = (design * base[:, None]).T @ design
-    right = (design * base[:, None]).T @ times_s
+    unit = 1 / np.maximum(np.sqrt((design * design).sum(axis=2)), 1e-9)
+    units = unit[:, :, None] * unit[:, None, :]
+    weighted = design * base
     for turn in range(_LINE_TURNS):
-        solution = unit * np.linalg.solve((square + prior_square) * units + _RIDGE, unit * (right + goal))
-        if turn == _LINE_TURNS - 1:
-            break
-        rest = times_s - design @ solution
-        weighted = design * (base / (1 + (rest / 0.012) ** 2))[:, None]
-        square, right = weighted.T @ design, weighted.T @ times_s
-    a, b, odd, c = solution
-    return np.array([a - b * origin + c * origin**2, b - 2 * c * origin, c]), float(odd)
+        square, right = weighted @ design.transpose(0, 2, 1), weighted @ times_s
+        scaled = (square + priors) * units + _RIDGE
+        solution = unit * np.linalg.solve(scaled, (unit * (right + goal))[:, :, None])[:, :, 0]
+        if turn < _LINE_TURNS - 1:
+            rest = times_s - (solution[:, None, :] @ design)[:, 0]
+            weighted = design * (base / (1 + (rest / 0.012) ** 2))[:, None, :]
+    a, b, odd, c = solution.T
+    return np.stack([a - b * origin + c * origin**2, b - 2 * c * origin, c], axis=1), odd
