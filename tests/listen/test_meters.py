@@ -1,5 +1,7 @@
 """Meters, groupings and the first downbeat, proposed for clear grooves in each of them."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -97,3 +99,33 @@ def test_the_wide_middle_of_swing_is_measured_with_its_error(ratio: float) -> No
     explained = explain(heard(groove))
     assert explained.swing.unit == 16 and explained.swing.ratio == pytest.approx(ratio, abs=0.01)
     assert 0 < explained.swing_error < 0.01
+
+
+SIXTEENTH = TICKS_PER_QUARTER // 4
+
+
+@pytest.mark.parametrize("name", ["7/8 2+2+3", "4/4"])
+def test_sixteenths_that_come_early_are_off_steps_all_the_same(name: str) -> None:
+    """Late even steps would else be swing, with all hats between the beats."""
+    groove = clear_groove(Meter.parse(name), 114)
+    bar = groove.pattern.meter.bar_ticks
+    early = [
+        replace(hit(b * bar + t, "snare", 30), offset_ms=-13)
+        for b in range(BARS)
+        for t in (3 * SIXTEENTH, bar - SIXTEENTH)
+    ]
+    explained = explain(heard(groove.changed(hits=(*groove.pattern.hits, *early))))
+    assert explained.groove.pattern.meter == groove.pattern.meter
+    assert bars_off(groove, explained.start_s) < 0.02
+
+
+def test_thirds_of_which_some_are_missed_are_still_compound() -> None:
+    groove = clear_groove(Meter(12, 8), 153)
+    eighth = TICKS_PER_QUARTER // 2
+    missed = tuple(
+        i
+        for i, h in enumerate(groove.pattern.hits)
+        if h.voice == "hat_closed" and (h.position_ticks // eighth) % 3 == 1 and h.position_ticks // eighth % 6 > 1
+    )
+    explained = explain(heard(groove, drop=missed))
+    assert explained.groove.pattern.meter == Meter(12, 8)

@@ -18,13 +18,15 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 
 _TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
 _TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
-_SIX_EIGHT_BPM = 72.0  # dotted quarters a minute around which 6/8 gives way to 12/8
+_SIX_EIGHT_BPM = 80.0  # dotted quarters a minute around which 6/8 gives way to 12/8
 _SWUNG_ODD = -4.0  # nats
 _SWUNG_SIXTEENTHS = -2.0
 _HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
 _SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
+# The least played third against the most played: up to the first it is a shuffle, from the second on all are counted.
+_THIRDS = (0.2, 0.5)
 
 _BACKBEATS = [CLASSES.index("snare"), CLASSES.index("cross_stick")]
 _TIMEKEEPERS = [CLASSES.index(c) for c in ("hat", "hat_open", "ride")]
@@ -146,23 +148,24 @@ def _half_of(r: Reading, half_ticks: int) -> tuple[Meter, int, int]:
     return r.meter, r.steps_per_quarter, r.first % (half_ticks * r.steps_per_quarter // TICKS_PER_QUARTER)
 
 
-def _thirds_counted(numbers: NDArray[np.int64], classes: NDArray[np.int64]) -> bool:
-    """Whether all three parts of a three-step beat are played: then people count 6/8 or 12/8 and not triplets.
+def _thirds_counted(numbers: NDArray[np.int64], classes: NDArray[np.int64]) -> float:
+    """How far all three parts of a three-step beat are played, 0 to 1: then people count 6/8 or 12/8 and not triplets.
 
     By the hand that keeps time, where one does: a shuffle whose middle triplets are ghosts is still a shuffle.
     """
     time = np.isin(classes, _TIMEKEEPERS)
     kept = numbers[time] if time.mean() >= _KEEPS_TIME else numbers
     played = np.bincount(np.unique(kept) % 3, minlength=3)
-    return bool(played.min() >= 0.6 * played.max())
+    low, high = _THIRDS
+    return float(np.clip((played.min() / max(int(played.max()), 1) - low) / (high - low), 0, 1))
 
 
-def _thirds_nats(meter: Meter, per_quarter: int, counted: bool) -> float:
+def _thirds_nats(meter: Meter, per_quarter: int, counted: float) -> float:
     """A shuffle is written in quarters; a beat whose three parts are all played is written in 6/8 or 12/8."""
     if per_quarter % 3 == 0:
-        return _OTHER_SPELLING if counted else 0.0
+        return _OTHER_SPELLING * counted
     compound = meter.denominator == 8 and meter.numerator % 3 == 0
-    return _OTHER_SPELLING if compound and per_quarter in (2, 4) and not counted else 0.0
+    return _OTHER_SPELLING * (1 - counted) if compound and per_quarter in (2, 4) else 0.0
 
 
 def _swing_nats(meter: Meter, per_quarter: int, swung: bool) -> float:

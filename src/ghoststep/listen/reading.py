@@ -5,7 +5,8 @@ the best of them to both ends; the bars are then judged over all hits together.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,6 +33,8 @@ _USUAL_METERS = METERS[:5]  # enough to tell which stretch and pulse read best; 
 _EVIDENCE_S = 20.0
 _FAR_BEHIND = 60.0  # nats by which a pulse explains the moments worse than the best one
 _BEST_OF_PULSE = 30
+# Off-steps may be early, where they are not far from even: so much of a step, and what that costs in nats.
+_SLIGHT, _EARLY_NATS = 0.16, 6.0
 _OFFERED = 6  # readings that are told
 _SAME_BPM = 0.01
 _WHOLE_BARS_S = 0.012  # how near to a whole number of bars a loop's length has to be
@@ -282,16 +285,21 @@ def _read(
     swung = pulse.odd_s > 0.06 * pulse.step_s
     if hints.straight:
         swung = False
-    found = readings(
+    read = partial(
+        readings,
         numbers,
         classes,
         step_s=line.usual_pace_s,
-        swung=swung,
         meters=meters if hints.meter is None else ((hints.meter, 0.0),),
         tempo_bpm=hints.known_bpm,
         weight=_weight(line, numbers),
         bar_line=None if hints.downbeat_s is None else _nearest_step(line, pulse.odd_s, hints.downbeat_s),
     )
+    found = read(swung=swung)
+    if swung and pulse.odd_s < _SLIGHT * pulse.step_s:
+        # What seems late may be a lean, so that the others are the off-steps, and early.
+        early = [replace(r, score=r.score - _EARLY_NATS) for r in read(swung=False) if r.first % 2]
+        found = sorted([*found, *early], key=lambda r: -r.score)
     out = []
     fit = nats * _weight(line, numbers)
     for r in found[:_BEST_OF_PULSE]:
