@@ -6,6 +6,7 @@ import pytest
 from ghoststep.feel.perform import perform
 from ghoststep.files.analysis import analysis
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.listen import context
 from ghoststep.listen.context import Weights, shifted
 from ghoststep.listen.explain import explain
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, Hearing, decided
@@ -95,6 +96,22 @@ def test_a_lone_faint_ride_is_dropped_and_a_sure_crash_kept() -> None:
     faint = with_odds(full, 7, cymbals, 1.3)
     assert count(faint, "cymbals") == 1 and count(again(faint), "cymbals") == 0
     assert count(again(with_odds(full, 0, cymbals, 6.0)), "cymbals") == 1
+
+
+def test_heard_again_each_stroke_has_one_metal_and_a_lone_crash_stays(monkeypatch: pytest.MonkeyPatch) -> None:
+    hearing, _ = sure()
+    odds, voices = hearing.heard.group_odds.copy(), hearing.heard.voice_odds.copy()
+    hats = np.flatnonzero(odds[:, HAT] > 0)
+    cymbals = NET_GROUPS.index("cymbals")
+    odds[hats, HAT], odds[hats, cymbals] = 0.5, 1.4
+    odds[0, HAT], odds[0, cymbals], voices[0, VOICE_INDEX["crash"]] = -1.0, 4.0, 6.0
+    voices[hats[1:], VOICE_INDEX["ride"]] = 5.0
+    first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices))
+    monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
+    again = context.heard_again(first, explain(hearing.performance), Weights())
+    names = [VOICES[v].name for v in again.performance.voice]
+    assert names.count("hat_closed") == len(hats) - 1 and names.count("crash") == 1 and "ride" not in names
+    assert not again.perhaps
 
 
 def test_without_weight_nothing_changes() -> None:

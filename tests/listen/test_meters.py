@@ -6,7 +6,10 @@ import numpy as np
 import pytest
 
 from ghoststep.feel.perform import perform
-from ghoststep.listen.explain import explain
+from ghoststep.listen import reading
+from ghoststep.listen.explain import Hints, explain
+from ghoststep.listen.pulse import find_pulses
+from ghoststep.listen.usual import CLASSES
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
@@ -129,3 +132,14 @@ def test_thirds_of_which_some_are_missed_are_still_compound() -> None:
     )
     explained = explain(heard(groove, drop=missed))
     assert explained.groove.pattern.meter == Meter(12, 8)
+
+
+@pytest.mark.parametrize(("late", "parities"), [(0.10, {0, 1}), (0.28, {0})])
+def test_only_what_is_nearly_even_may_have_early_off_steps(late: float, parities: set[int]) -> None:
+    steps = np.arange(64)
+    times = 0.2 + 0.25 * (steps + late * (steps % 2)) + np.random.default_rng(2).normal(0, 0.002, len(steps))
+    classes = np.full(len(steps), CLASSES.index("hat"))
+    classes[2::8] = CLASSES.index("snare")
+    pulse = next(p for p in find_pulses(times, np.ones(len(steps))) if abs(p.step_s / 0.25 - 1) < 0.01)
+    found = reading._read(reading._whole(pulse), classes, Hints(), 0.0)
+    assert {r.reading.first % 2 for r in found} == parities

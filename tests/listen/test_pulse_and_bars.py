@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from ghoststep.listen.bars import METERS, readings
-from ghoststep.listen.pulse import coherent_hz, find_pulses, log_density
+from ghoststep.listen.pulse import _numbered, coherent_hz, find_pulses, log_density
 from ghoststep.listen.usual import CLASSES, class_of, usual_chances
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.meter import Meter
@@ -130,3 +130,9 @@ def test_usual_places_make_sense_in_every_meter(meter: Meter) -> None:
 def test_every_voice_has_a_class(voice: str) -> None:
     assert 0 <= class_of(voice, 90) < len(CLASSES)
     assert class_of("snare", 30) == GHOST
+
+
+def test_late_odd_steps_are_numbered_by_where_they_lie() -> None:
+    curve, odd_s = np.array([[0.0, 0.2, 0.0]] * 2), np.array([0.08, 0.0])
+    times = np.array([0.0, 0.33, 0.4, 0.68])  # a moment between two steps is the late odd one
+    assert _numbered(times, curve, odd_s).tolist() == [[0, 1, 2, 3], [0, 2, 2, 3]]
