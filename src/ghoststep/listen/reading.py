@@ -15,6 +15,7 @@ from ghoststep.listen.bar_code import bar_steps
 from ghoststep.listen.bars import IN_FOUR, METERS, Reading, readings
 from ghoststep.listen.fit import Frame
 from ghoststep.listen.follow import followed
+from ghoststep.listen.length import LOOP_OTHER_NATS, loop_nats, loop_steps_s, whole_bars_nats
 from ghoststep.listen.line import Line
 from ghoststep.listen.pulse import Pulse, find_pulses, log_density
 from ghoststep.listen.usual import class_of
@@ -23,7 +24,7 @@ from ghoststep.music.feel import Swing
 from ghoststep.music.kit import VOICES
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance
-from ghoststep.music.time import TICKS_PER_QUARTER, checked_tempo_bpm
+from ghoststep.music.time import checked_tempo_bpm
 
 Floats = NDArray[np.float64]
 _LONG_S, _STRETCH_S, _STRETCHES = 34.0, 16.0, 2
@@ -37,13 +38,6 @@ _BEST_OF_PULSE = 30
 _SLIGHT, _EARLY_NATS = 0.16, 6.0
 _OFFERED = 6  # readings that are told
 _SAME_BPM = 0.01
-_WHOLE_BARS_S = 0.012  # how near to a whole number of bars a loop's length has to be
-_WHOLE_BARS_NATS = {1: 2.0, 2: 5.0, 4: 5.0, 8: 5.0, 16: 3.0}
-# What was cut to be looped is nearly always a whole number of beats long, and mostly one, two, four or eight bars.
-_LOOP_BEATS, _LOOP_BPM = (2, 3, 4, 5, 6, 7, 8, 12, 16, 24, 32, 64), (64.0, 190.0)
-_LOOP_NATS = {1: 16.0, 2: 16.0, 4: 16.0, 8: 16.0, 16: 13.0}
-_LOOP_START_S = 0.045
-_LOOP_OTHER_NATS, _LOOP_BEATS_NATS, _LOOP_SHARE = 9.0, 4.0, 0.02
 _FORCED_RATIO = 0.58
 MAX_CLICK_S = 86_400.0
 LEAST_TAPS = 4
@@ -178,7 +172,7 @@ def best_frame(
     classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
     steps = tuple(60 / hints.known_bpm / per for per in (1, 2, 3, 4, 6, 8)) if hints.known_bpm else ()
     if np.ptp(times) <= _LONG_S:
-        whole = _loop_steps_s(performance.length_s) if performance.cut else ()
+        whole = loop_steps_s(performance.length_s) if performance.cut else ()
         pulses, lost = _short(times, weights, steps, progress, whole)
     else:
         pulses, lost = _long(times, weights, classes, steps, hints, progress)
@@ -252,12 +246,6 @@ def _long(
     return out, lost
 
 
-def _loop_steps_s(length_s: float) -> tuple[float, ...]:
-    """Steps by which a loop lasts a usual number of beats at a usual tempo."""
-    beats = [n for n in _LOOP_BEATS if _LOOP_BPM[0] <= 60 * n / length_s <= _LOOP_BPM[1]]
-    return tuple(length_s / n / per for n in beats for per in (4, 3))
-
-
 def _dense_starts(times: Floats) -> list[float]:
     """Starts of some stretches with many hits, spread over the performance."""
     parts = np.linspace(times[0], max(times[-1] - _STRETCH_S, times[0]), 4 * _STRETCHES + 1)
@@ -303,7 +291,7 @@ def _read(
     out = []
     fit = nats * _weight(line, numbers)
     for r in found[:_BEST_OF_PULSE]:
-        whole = (_loop_nats if cut else _whole_bars_nats)(r, line, numbers, length_s)
+        whole = (loop_nats if cut else whole_bars_nats)(r, line, numbers, length_s)
         out.append(_Read(r.score + fit + whole, r, numbers, pulse.odd_s, line, fit, whole))
     return out
 
@@ -319,38 +307,6 @@ def _nearest_step(line: Line, odd_s: float, seconds: float) -> int:
     options = np.array([near - 1, near, near + 1])
     ideal = line.seconds(options) + odd_s * (options % 2)
     return int(options[np.argmin(np.abs(ideal - seconds))])
-
-
-def _loop_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: float) -> float:
-    """Belief in a reading of what was cut to be looped: it lasts whole bars, or at least whole beats, from its start.
-
-    Its own length is the best witness of a loop's tempo: the hits may miss it by some per cent.
-    """
-    steps = r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER
-    bar_s = steps * line.usual_pace_s
-    starts = round((numbers.min() - r.first) / steps) * steps + r.first
-    begins = abs(float(line.seconds(starts))) < _LOOP_START_S
-    bars = round(length_s / bar_s)
-    beat_s = bar_s * r.meter.unit_ticks / r.meter.bar_ticks
-    off_s = abs(length_s - bars * bar_s)
-    if bars and begins and off_s < min(_LOOP_SHARE * length_s, beat_s / 4):
-        return _LOOP_NATS.get(bars, _LOOP_OTHER_NATS)
-    beats = round(length_s / beat_s)
-    return _LOOP_BEATS_NATS if begins and abs(length_s / (max(beats, 1) * beat_s) - 1) < _LOOP_SHARE / 2 else 0.0
-
-
-def _whole_bars_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: float) -> float:
-    """Belief in a reading by which the file is a loop: begins on a bar line and lasts a whole number of bars."""
-    steps = r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER
-    bar_s = steps * line.usual_pace_s
-    if not length_s or length_s < 0.9 * bar_s:
-        return 0.0
-    bars = round(length_s / bar_s)
-    starts = round((numbers.min() - r.first) / steps) * steps + r.first
-    begins = abs(float(line.seconds(starts))) < 0.035
-    if not begins or abs(length_s - bars * bar_s) > _WHOLE_BARS_S * max(bars, 1) ** 0.5:
-        return 0.0
-    return _WHOLE_BARS_NATS.get(bars, 1.0)
 
 
 def _shares(ranked: list[_Read], hints: Hints, length_s: float) -> tuple[TempoReading, ...]:
@@ -395,7 +351,7 @@ def _why_first(r: _Read, others: list[_Read], hints: Hints, length_s: float) -> 
     """What speaks most for the first reading, against the others on average."""
     if hints.known_bpm or hints.meter:
         return "you said so"
-    if r.whole >= _LOOP_OTHER_NATS:
+    if r.whole >= LOOP_OTHER_NATS:
         beats = round(length_s / (60 / r.bpm))
         return f"the file is exactly {beats} quarters long"
     if not others:
