@@ -6,10 +6,10 @@ from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, TOMS, heard_of
 
 from ghoststep.listen import alike
 from ghoststep.listen.alike import metal_alike as apart_from
-from ghoststep.listen.hearing import chance_of, decided
+from ghoststep.listen.hearing import decided
 from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.patches import BANDS
-from ghoststep.listen.voicenet import Heard
+from ghoststep.listen.voicenet import Heard, chance_of
 from ghoststep.music.kit import HEARD_VOICES
 
 

@@ -134,12 +134,17 @@ def test_thirds_of_which_some_are_missed_are_still_compound() -> None:
     assert explained.groove.pattern.meter == Meter(12, 8)
 
 
-@pytest.mark.parametrize(("late", "parities"), [(0.10, {0, 1}), (0.28, {0})])
-def test_only_what_is_nearly_even_may_have_early_off_steps(late: float, parities: set[int]) -> None:
+@pytest.mark.parametrize(
+    ("late", "hints", "parities"),
+    [(0.10, Hints(), {0, 1}), (0.28, Hints(), {0}), (0.10, Hints(straight=False), {0})],
+)
+def test_only_what_is_nearly_even_and_not_said_to_swing_may_have_early_off_steps(
+    late: float, hints: Hints, parities: set[int]
+) -> None:
     steps = np.arange(64)
     times = 0.2 + 0.25 * (steps + late * (steps % 2)) + np.random.default_rng(2).normal(0, 0.002, len(steps))
     classes = np.full(len(steps), CLASSES.index("hat"))
     classes[2::8] = CLASSES.index("snare")
     pulse = next(p for p in find_pulses(times, np.ones(len(steps))) if abs(p.step_s / 0.25 - 1) < 0.01)
-    found = reading._read(reading._whole(pulse), classes, Hints(), 0.0)
+    found = reading._read(reading._whole(pulse), classes, hints, 0.0)
     assert {r.reading.first % 2 for r in found} == parities

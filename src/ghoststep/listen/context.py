@@ -17,18 +17,19 @@ from numpy.typing import NDArray
 from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
-from ghoststep.listen.hearing import DOUBTFUL, PERHAPS, Hearing, chance_of, decided, listen, with_closings
+from ghoststep.listen.hearing import DOUBTFUL, PERHAPS, Hearing, decided, listen, with_closings
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.snap import snapped
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear_in_bars
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear_in_bars, odds_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 Floats = NDArray[np.float64]
 # How often each of NET_GROUPS is struck at a candidate of the training material.
 _TRAINED_SHARE = np.array([0.19, 0.20, 0.28, 0.07, 0.13])
+_BELIEVED = (0.01, 0.99)  # nothing is expected more surely than that
 # Clicks to a quarter that are usual, and how far a reading's tempo may be off.
 _TIMES = (1.0, 2.0, 0.5, 2 / 3, 3.0, 4.0, 1 / 3)
 _SAME_TEMPO = 0.02
@@ -138,13 +139,8 @@ def shifted(heard: Heard, moments_s: Floats, explained: Explained, weights: Weig
     if not weights.context:
         return heard
     expected = _expected(moments_s, chance_of(heard.group_odds), explained, weights)
-    shift = weights.context * (_odds(expected) - _odds(_TRAINED_SHARE))
+    shift = weights.context * (odds_of(np.clip(expected, *_BELIEVED)) - odds_of(_TRAINED_SHARE))
     return replace(heard, group_odds=(heard.group_odds + shift).astype(np.float32))
-
-
-def _odds(share: Floats) -> Floats:
-    inside = np.clip(share, 0.01, 0.99)
-    return np.asarray(np.log(inside / (1 - inside)))
 
 
 def _expected(moments_s: Floats, chance: Floats, explained: Explained, weights: Weights) -> Floats:

@@ -26,9 +26,9 @@ from ghoststep.listen.patches import RANGES_OF_SOUND, attack_rises, patches, raw
 from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
 from ghoststep.listen.sustain import falls, without_ringing_snares
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, hear
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear, likeliest_voices
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import HEARD_VOICES, STROKE_INDEX, VOICES
+from ghoststep.music.kit import STROKE_INDEX, VOICES
 from ghoststep.music.performance import Performance
 
 _BLOCK_S = 30.0  # what needs the sound is done block by block, so that memory hardly grows with the file
@@ -302,10 +302,6 @@ def _block_candidates(sound: NDArray[np.float32], start: int) -> Candidates:
     return moments + a / LISTEN_RATE, raw_patches(piece, moments, energy), levels_db(piece, moments, energy)
 
 
-def chance_of(odds: NDArray[np.float32]) -> NDArray[np.float64]:
-    return np.asarray(1 / (1 + np.exp(-odds.astype(float))))
-
-
 @dataclass(frozen=True, order=True)
 class _Stroke:
     time_s: float
@@ -323,9 +319,8 @@ def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, flo
     grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
     out: list[_Stroke] = []
     for g, group in enumerate(NET_GROUPS):
-        members = [v for v, voice in enumerate(HEARD_VOICES) if voice.group == group]
         struck = np.flatnonzero(chance[:, g] >= limits[group])
-        voices = np.array([members[int(np.argmax(heard.voice_odds[i, members]))] for i in struck], int)
+        voices = likeliest_voices(heard, group)[struck]
         loud = np.zeros(len(struck))
         for v in np.unique(voices):
             mine = voices == v

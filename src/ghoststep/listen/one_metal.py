@@ -10,13 +10,10 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.voicenet import NET_GROUPS, Heard
-from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, odds_of
+from ghoststep.music.kit import VOICE_INDEX
 
 _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(g) for g in ("hat", "cymbals", "snare"))
-_HATS, _CYMBAL_VOICES = (
-    [v for v, voice in enumerate(HEARD_VOICES) if voice.group == group] for group in ("hat", "cymbals")
-)
 _CRASHES = (VOICE_INDEX["crash"], VOICE_INDEX["splash"])
 # Set on kits as they are and on remade ones (docs/figures.md, fourth round's sets).
 _WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
@@ -46,9 +43,8 @@ def lone_crashes(heard: Heard) -> NDArray[np.bool_]:
     Where many strokes are told as crashes, the metal that is ridden on is meant, and none counts as one.
     """
     odds = heard.group_odds
-    likeliest = np.array(_CYMBAL_VOICES)[np.argmax(heard.voice_odds[:, _CYMBAL_VOICES], axis=1)]
     surer = odds[:, _CYMBALS] - odds[:, _HAT]
-    told = np.isin(likeliest, _CRASHES) & (odds[:, _CYMBALS] >= 0) & (surer >= 0)
+    told = np.isin(likeliest_voices(heard, "cymbals"), _CRASHES) & (odds[:, _CYMBALS] >= 0) & (surer >= 0)
     metal = odds[:, (_HAT, _CYMBALS)].max(axis=1) > 0
     if told.sum() > max(_MOST_CRASHES, _CRASH_SHARE * metal.sum()):
         return np.zeros(len(odds), bool)
@@ -71,18 +67,10 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
     surer = odds[:, _CYMBALS] - odds[:, _HAT]
     groups = heard.group_odds.copy()
     groups[lone & (surer >= _CYMBALS_SURER), _HAT] = _NO
-    cymbal = ~lone & (odds[:, _CYMBALS] >= _logit(least["cymbals"]))
-    both = cymbal & (odds[:, _HAT] >= _logit(least["hat"]))
+    cymbal = ~lone & (odds[:, _CYMBALS] >= odds_of(least["cymbals"]))
+    both = cymbal & (odds[:, _HAT] >= odds_of(least["hat"]))
     if both.sum() < max(_FEWEST, _UNDER_MOST * cymbal.sum()) or odds[cymbal, _HAT].std() > _EVEN:
-        both &= _likeliest_hat(heard) != VOICE_INDEX["hat_pedal"]
+        both &= likeliest_voices(heard, "hat") != VOICE_INDEX["hat_pedal"]
     if both.sum() >= _FEWEST:
         groups[both, _HAT if surer[both].mean() >= _CYMBALS_SURER else _CYMBALS] = _NO
     return replace(heard, group_odds=groups)
-
-
-def _likeliest_hat(heard: Heard) -> NDArray[np.int64]:
-    return np.array(_HATS)[np.argmax(heard.voice_odds[:, _HATS], axis=1)]
-
-
-def _logit(odds: float) -> float:
-    return float(np.log(odds / (1 - odds)))

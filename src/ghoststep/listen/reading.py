@@ -284,9 +284,10 @@ def _read(
         bar_line=None if hints.downbeat_s is None else _nearest_step(line, pulse.odd_s, hints.downbeat_s),
     )
     found = read(swung=swung)
-    if swung and pulse.odd_s < _SLIGHT * pulse.step_s:
+    if swung and hints.straight is None and pulse.odd_s < _SLIGHT * pulse.step_s:
         # What seems late may be a lean, so that the others are the off-steps, and early.
-        early = [replace(r, score=r.score - _EARLY_NATS) for r in read(swung=False) if r.first % 2]
+        other = [r for r in read(swung=False) if r.first % 2 and not r.steps_per_quarter % 2]
+        early = [replace(r, score=r.score - _EARLY_NATS) for r in other]
         found = sorted([*found, *early], key=lambda r: -r.score)
     out = []
     fit = nats * _weight(line, numbers)

@@ -46,6 +46,23 @@ class Heard:
     given: Floats | None = None  # (n, groups) what else is known, in log-odds, as from a drum's own track
 
 
+def chance_of(odds: Floats) -> NDArray[np.float64]:
+    """Chances (0 to 1) of log-odds of any shape."""
+    return np.asarray(1 / (1 + np.exp(-odds.astype(float))))
+
+
+def odds_of(chance: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    """Log-odds of chances between 0 and 1 of any shape."""
+    inside = np.asarray(chance, float)
+    return np.asarray(np.log(inside / (1 - inside)))
+
+
+def likeliest_voices(heard: Heard, group: str) -> NDArray[np.int64]:
+    """Index of the voice of a group that each candidate is, if it is one of that group; shape (n,)."""
+    members = np.array([v for v, voice in enumerate(HEARD_VOICES) if voice.group == group])
+    return np.asarray(members[np.argmax(heard.voice_odds[:, members], axis=1)])
+
+
 Weights = dict[str, Floats]
 
 
