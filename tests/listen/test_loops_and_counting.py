@@ -7,7 +7,7 @@ from tools.idioms import IDIOMS, chosen, played
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import reading
-from ghoststep.listen.bars import _half_time_nats, _swung_ride_nats, _thirds_counted, readings
+from ghoststep.listen.bars import _half_time_nats, _offbeat_nats, _swung_ride_nats, _thirds_counted, readings
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import cut_to_loop
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -171,6 +171,28 @@ def test_one_backbeat_on_three_of_a_fast_bar_is_half_of_a_slow_one(
     loud = np.array([bar * steps + 4 * beat for bar in range(4) for beat in beats]) - 3  # from a first hit on step 3
     assert (_half_time_nats(loud, meter, 4, 3, bpm) < 0) == less
     assert _half_time_nats(loud[:0], meter, 4, 3, bpm) == 0
+
+
+@pytest.mark.parametrize(
+    ("backbeats", "kicks", "bpm", "meter", "less"),
+    [((2,), (0,), 85, Meter(4, 4), True),  # backbeats between the beats, kicks on them
+     ((0,), (2,), 85, Meter(4, 4), True),  # the same with the bar line half a beat away
+     ((2,), (0,), 120, Meter(4, 4), False),  # as a polka is counted
+     ((2,), (2,), 85, Meter(4, 4), False), ((0, 2), (0,), 85, Meter(4, 4), False),
+     ((1,), (0,), 85, Meter(4, 4), False), ((2,), (0,), 85, Meter(6, 8), False), ((2,), (), 85, Meter(4, 4), False)],
+)  # fmt: skip
+def test_a_backbeat_in_each_slow_beat_is_on_two_and_four_of_fast_ones(
+    backbeats: tuple[int, ...], kicks: tuple[int, ...], bpm: float, meter: Meter, less: bool
+) -> None:
+    loud, low = (np.array([4 * beat + p for beat in range(16) for p in at], np.int64) - 3 for at in (backbeats, kicks))
+    assert (_offbeat_nats(loud, low, meter, 4, 3, bpm) < 0) == less
+    assert _offbeat_nats(loud[:0], low, meter, 4, 3, bpm) == _offbeat_nats(loud[::2], low, meter, 4, 3, bpm) == 0
+
+
+def test_a_fast_beat_with_its_backbeats_on_two_and_four_is_not_half_as_fast() -> None:
+    bar = "hat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\nsnare ----X-------X--- | ----X-------X---\n"
+    text = f"tempo 172\nmeter 4/4\ngrid 16\n{bar}kick X---------X----- | X-----X---X-----\n"
+    assert explain(perform(parse_grid(text))).groove.tempo.main_bpm == pytest.approx(172, rel=0.01)
 
 
 def test_the_hand_that_keeps_time_says_whether_thirds_are_counted() -> None:

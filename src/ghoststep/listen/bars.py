@@ -22,6 +22,7 @@ _SIX_EIGHT_BPM = 80.0  # dotted quarters a minute around which 6/8 gives way to 
 _SWUNG_ODD = -4.0  # nats
 _SWUNG_SIXTEENTHS = -2.0
 _HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
+_OFFBEATS, _OFFBEAT_SHARE, _OFFBEAT_BPM = -8.0, 0.7, 100.0
 _SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
@@ -29,6 +30,7 @@ _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do
 _THIRDS = (0.2, 0.5)
 
 _BACKBEATS = [CLASSES.index("snare"), CLASSES.index("cross_stick")]
+_KICKS = [CLASSES.index("kick")]
 _TIMEKEEPERS = [CLASSES.index(c) for c in ("hat", "hat_open", "ride")]
 _KEEPS_TIME = 0.35  # share of all hits
 _HOPELESS = -30.0  # nats under which a tempo and meter are not tried
@@ -94,7 +96,7 @@ def readings(
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
     struck[classes, numbers - low] = True
-    loud, time = (np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, _TIMEKEEPERS))
+    loud, time, kick = (np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, _TIMEKEEPERS, _KICKS))
     thirds = _thirds_counted(numbers, classes)
     out = []
     for per_quarter in (1, 2, 4, 8, 3, 6):
@@ -115,6 +117,7 @@ def readings(
             # By the best place of the bar line, for all of them: it says nothing about where that is.
             best = max(places, key=lambda place: place[1], default=(low, 0.0))[0]
             usual += _half_time_nats(loud, meter, per_quarter, low - best, bpm)
+            usual += _offbeat_nats(loud, kick, meter, per_quarter, low - best, bpm)
             usual += _swung_ride_nats(time, per_quarter, swung, low - best, bpm)
             out += [Reading(meter, per_quarter, first, score + usual, usual) for first, score in places]
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
@@ -187,6 +190,25 @@ def _half_time_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shi
     beat, off = np.divmod((loud + shift) % (4 * per_quarter), per_quarter)
     on_two_and_four, on_three = int(((beat % 2 == 1) & (off == 0)).sum()), int(((beat == 2) & (off == 0)).sum())
     return _HALF_TIME if on_three > 2 * on_two_and_four else 0.0
+
+
+def _offbeat_nats(
+    loud: NDArray[np.int64], low: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int, bpm: float
+) -> float:
+    """Slow bars with a backbeat in each beat and kicks half a beat from it are fast ones, with backbeats on 2 and 4.
+
+    `loud` and `shift` as in `_half_time_nats`; `low` are the steps of the kick.
+    """
+    if meter.denominator != 4 or per_quarter % 2 or bpm > _OFFBEAT_BPM or not len(loud):
+        return 0.0
+    beats = (int(max(loud.max(), low.max(initial=0))) + shift) // per_quarter + 1
+    backbeats, kicks = (
+        [len(np.unique(s[(s + shift) % per_quarter == at])) for at in (0, per_quarter // 2)] for s in (loud, low)
+    )
+    at = int(np.argmax(backbeats))
+    often, seldom = backbeats[at], len(np.unique(loud)) - backbeats[at]
+    apart = often >= _OFFBEAT_SHARE * beats and often > 2 * seldom and kicks[1 - at] > kicks[at]
+    return _OFFBEATS if apart else 0.0
 
 
 def _swung_ride_nats(time: NDArray[np.int64], per_quarter: int, swung: bool, shift: int, bpm: float) -> float:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.alike import metal_alike
+from ghoststep.listen.attacks import with_own_attacks
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.hearing import DOUBTFUL, PERHAPS, Hearing, decided, listen, with_closings
@@ -128,6 +129,8 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)
     heard = shifted(heard, first.moments_s, explained, weights)
     heard = of_one_metal(heard, PERHAPS, lone)
+    if first.sound is not None:
+        heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
     played = first.performance
     again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)

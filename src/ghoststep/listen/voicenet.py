@@ -21,6 +21,7 @@ Floats = NDArray[np.float32]
 # The order of the group outputs, fixed by the training.
 NET_GROUPS = ("kick", "snare", "hat", "toms", "cymbals")
 _LATE_SCALE_S, _LEAD_SCALE_S = 0.010, 0.030
+MOST_LATE_S = 0.025  # that a stroke may lie from its candidate
 _SECONDS_OF_A_BAR = 2.0
 NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-3.npz")
 # Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
@@ -122,7 +123,7 @@ def _judged(
     return Heard(
         voice_odds=out[:, :voices],
         velocity=np.clip(out[:, voices : 2 * voices] * 127, 1, 127),
-        late_s=np.clip(out[:, 2 * voices : 3 * voices] * _LATE_SCALE_S, -0.025, 0.025),
+        late_s=np.clip(out[:, 2 * voices : 3 * voices] * _LATE_SCALE_S, -MOST_LATE_S, MOST_LATE_S),
         group_odds=groups,
         grace_odds=np.stack([grace1, grace2], axis=1),
         lead_s=np.clip(lead * _LEAD_SCALE_S, 0.010, 0.060),

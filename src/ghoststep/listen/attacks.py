@@ -1,0 +1,129 @@
+"""The moment of each stroke, from the range of the sound that is its drum's own.
+
+The network tells moments from all that sounds. A hat that is struck with a kick or a snare then leans towards the
+louder drum by 2 to 4 ms, which is as much as what makes a feel. In the range that is mostly a drum's own, the steepest
+rise of energy tells its moment: by energy after against energy before, as in `listen/onsets.py`, with a belief that it
+is not far from where the network heard it (docs/figures.md gives errors with and without).
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.filters import GRAIN, Band, response
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.transforms import irfft, rfft
+from ghoststep.listen.voicenet import MOST_LATE_S, NET_GROUPS, Heard, chance_of, likeliest_voices
+from ghoststep.music.kit import VOICES
+
+_WINDOW = 1024  # samples around a moment
+_REACH, _SIDE = 44, 17  # grains to look to each side, and over which energy is taken before and after: 8 and 3 ms
+_CLEAR = 1.0  # nats that energy rises at the attacks of a range, in the middle of them, where it holds attacks
+# What no rise is measured under: of the usual energy, and energy of a sample, at -90 dB.
+_FLOOR, _SILENT = 0.01, 1e-9
+_LOUD = 0.15  # weight of how loud it is after the rise
+_STRUCK = 0.5
+_GRAIN_MS = 1e3 * GRAIN / LISTEN_RATE
+
+
+@dataclass(frozen=True)
+class _Own:
+    """Where the attacks of a group stand out.
+
+    In the first of the `ranges` that holds any, unless what hides them is struck too. `alone_ms` and `together_ms` are
+    how far off the network may be, as one deviation, where nothing else is struck and where something is; None where
+    it knows better.
+    """
+
+    ranges: tuple[Band, ...]
+    hidden_by: tuple[str, ...]
+    alone_ms: float | None
+    together_ms: float
+
+
+_SKINS: tuple[Band, ...] = ((2, 300.0, 3000.0),)
+_METALS: tuple[Band, ...] = ((4, 12000.0, 0.0), (4, 9000.0, 0.0), (4, 6000.0, 0.0))
+_OWN = {
+    "kick": _Own(_SKINS, ("snare", "toms"), 2.5, 2.5),
+    "snare": _Own(_SKINS, ("kick", "toms"), 2.5, 2.5),
+    "toms": _Own(_SKINS, ("kick", "snare"), 2.5, 2.5),
+    "hat": _Own(_METALS, ("cymbals",), 6.0, 2.5),
+    "cymbals": _Own(_METALS, ("hat",), None, 2.5),
+}
+
+
+def with_own_attacks(heard: Heard, moments_s: NDArray[np.float64], sound: Floats, least: Mapping[str, float]) -> Heard:
+    """What was heard, with each stroke at the attack of its own drum.
+
+    Parameters
+    ----------
+    moments_s
+        Candidates in s, shape (n,).
+    sound
+        Mono at LISTEN_RATE.
+    least
+        The odds of each group, 0 to 1, from which on a stroke may be told.
+    """
+    chance = chance_of(heard.group_odds)
+    late_s = heard.late_s.copy()
+    for g, group in enumerate(NET_GROUPS):
+        own = _OWN[group]
+        hidden = chance[:, [NET_GROUPS.index(other) for other in own.hidden_by]].max(axis=1) >= _STRUCK
+        together = np.delete(chance, g, axis=1).max(axis=1) >= _STRUCK
+        known = ~together & (own.alone_ms is None)
+        at = np.flatnonzero((chance[:, g] >= least[group]) & ~hidden & ~known)
+        voices = likeliest_voices(heard, group)[at]
+        off_ms = np.where(together[at], own.together_ms, own.alone_ms or own.together_ms)
+        found_s = attacks_s(sound, moments_s[at] + heard.late_s[at, voices], off_ms, own.ranges)
+        theirs = np.array([v for v, voice in enumerate(VOICES[: late_s.shape[1]]) if voice.group == group])
+        late_s[at[:, None], theirs] = np.clip(found_s - moments_s[at], -MOST_LATE_S, MOST_LATE_S)[:, None]
+    return replace(heard, late_s=late_s)
+
+
+def attacks_s(
+    sound: Floats, guess_s: NDArray[np.float64], off_ms: NDArray[np.float64], ranges: tuple[Band, ...]
+) -> NDArray[np.float64]:
+    """The attacks in the first of some ranges that holds any, near some moments; shape (n,).
+
+    The moments come back as they are where no range holds attacks.
+
+    Parameters
+    ----------
+    sound
+        Mono at LISTEN_RATE.
+    guess_s
+        Where they are thought to be, in s, shape (n,).
+    off_ms
+        How far they may be from there in ms, as one deviation, shape (n,).
+    """
+    if not len(guess_s):
+        return guess_s
+    centres = np.rint(guess_s * LISTEN_RATE / GRAIN).astype(np.int64)
+    away_ms = np.arange(-_REACH, _REACH + 1) * _GRAIN_MS
+    belief = -0.5 * np.square(away_ms / off_ms[:, None])
+    for band in ranges:
+        rise, after = _rises(sound, centres, band)
+        at = np.argmax(rise + _LOUD * after + belief, axis=1)
+        if np.median(rise[np.arange(len(at)), at]) >= _CLEAR:
+            return np.asarray(np.maximum((centres + at - _REACH) * (GRAIN / LISTEN_RATE), 0.0))
+    return guess_s
+
+
+def _rises(sound: Floats, centres: NDArray[np.int64], band: Band) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How much the energy of a range rises near some grains, and how loud it is then, in nats; (n, 2 * _REACH + 1)."""
+    half = _WINDOW // 2
+    padded = np.pad(sound, half)
+    views = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)
+    starts = np.clip(centres * GRAIN, 0, len(views) - 1)
+    parts = []
+    for a in range(0, len(starts), 512):  # bounded memory, whatever the length
+        inside = irfft(rfft(views[starts[a : a + 512]]) * response(band, _WINDOW), _WINDOW)
+        parts.append(np.square(inside).reshape(len(inside), -1, GRAIN).sum(axis=2, dtype=np.float64))
+    energy = np.concatenate(parts)
+    total = np.concatenate([np.zeros((len(energy), 1)), np.cumsum(energy, axis=1)], axis=1)
+    at = np.arange(half // GRAIN - _REACH, half // GRAIN + _REACH + 1)
+    before, after = (total[:, at + max(0, s)] - total[:, at + min(0, s)] for s in (-_SIDE, _SIDE))
+    floor = _SIDE * (_FLOOR * float(energy.mean()) + _SILENT * GRAIN)
+    return np.log((after + floor) / (before + floor)), np.log(after + floor)
