@@ -257,7 +257,7 @@ def followed(base: Groove) -> str:
     for change in (
         lambda d: corrections.times_as_fast(d, 2), lambda d: corrections.in_meter(d, Meter(3, 4)),
         lambda d: corrections.beat_one(d, 0.3), corrections.straight_or_swung,
-        lambda d: corrections.move_spot(d, d.listening.explained.groove.pattern.hits[3], 1),
+        lambda d: corrections.move_spot(d, [d.listening.explained.groove.pattern.hits[3]], 1),
     ):  # fmt: skip
         words, after = change(stand.document)
         pattern = after.groove.pattern

@@ -86,6 +86,29 @@ def test_doubts_are_gone_through_from_the_worst_on(listening, settled) -> None:
     assert "No doubts left" in place.card.doubts.text()
 
 
+def test_what_is_said_goes_for_all_alike_and_for_a_whole_voice(listening, settled) -> None:
+    place, studio = listening.at("listen"), listening.studio
+    key(listening, Qt.Key.Key_A)
+    assert "No hit is chosen" in listening.message
+    hats = [h for h in studio.groove.pattern.hits if h.voice == "hat_closed"]
+    place.view.choose(hats[3])
+    counts = [len(place.view.all_chosen)]
+    for _ in range(3):
+        key(listening, Qt.Key.Key_A)
+        counts.append(len(place.view.all_chosen))
+    assert counts[0] == counts[3] == 1 < counts[1] < counts[2] == len(hats)
+    assert place.view.chosen.key == hats[3].key  # back to the one it was widened from
+    key(listening, Qt.Key.Key_A, Qt.Key.Key_A)
+    assert place.card.words.text().startswith(f"Hat closed: {len(hats)} strokes in bars 1-")
+    ride = next(k for k, name in VOICE_KEYS if name == "ride")
+    key(listening, getattr(Qt.Key, f"Key_{ride}"))
+    settled()
+    now = studio.groove.pattern.hits
+    assert sum(h.voice == "ride" for h in now) >= len(hats) and not any(h.voice == "hat_closed" for h in now)
+    listening.run("edit.undo")
+    assert sum(h.voice == "hat_closed" for h in studio.groove.pattern.hits) == len(hats)  # one step back for all
+
+
 def test_strokes_that_may_be_one_are_gone_through_taken_and_dropped(listening, settled) -> None:
     place, studio = listening.at("listen"), listening.studio
     heard = studio.document.listening

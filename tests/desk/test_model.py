@@ -138,7 +138,7 @@ def test_a_waiting_correction_does_not_land_in_another_document(
     studio.set_document(heard, None)
     hit = studio.groove.pattern.hits[0]
     for name in ("ride", "crash"):
-        studio.correct(lambda d, n=name: corrections.correct_voice(d, hit, n))
+        studio.correct(lambda d, n=name: corrections.correct_voice(d, [hit], n))
     studio.set_document(document, None)
     until(lambda: studio.tasks.running == 0)
     assert studio.document.groove == document.groove and not studio.history.unsaved and not studio.fitting
@@ -147,7 +147,7 @@ def test_a_waiting_correction_does_not_land_in_another_document(
 def test_a_correction_waits_for_what_was_edited_meanwhile(studio: Studio, heard: Document, until: Until) -> None:
     studio.set_document(heard, None)
     hit, other = studio.groove.pattern.hits[0], studio.groove.pattern.hits[5]
-    studio.correct(lambda d: corrections.correct_voice(d, hit, "crash"))
+    studio.correct(lambda d: corrections.correct_voice(d, [hit], "crash"))
     assert studio.edit(lambda d: edits.set_velocity(d, [other], 33))
     until(lambda: not studio.fitting)
     after = {h.key: h for h in studio.groove.pattern.hits}

@@ -1,17 +1,19 @@
 """A doubtful result says that it is doubtful, and everything that was found is in the analysis."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
+from tests.listen.made_heard import HAT, KICK, SNARE, heard_of
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.analysis import analysis
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import DOUBTFUL, UNLIKE_DRUMS
+from ghoststep.listen.hearing import DOUBTFUL, UNLIKE_DRUMS, decided
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.words import looseness_words
 from ghoststep.music.errors import InputError
@@ -63,6 +65,21 @@ def test_what_is_no_drum_is_refused_or_called_doubtful(tmp_path: Path, sound: np
         assert is_doubtful(heard(tmp_path, sound))
     except InputError as error:
         assert "x.wav" in str(error)
+
+
+def test_what_is_hardly_ever_a_stroke_is_not_offered() -> None:
+    even = heard_of([{HAT: -1.7, SNARE: -0.8}, {HAT: -1.7, KICK: 0.4}, {KICK: 1.2, SNARE: 3}, {HAT: 3}], ["ride"] * 4)
+    offered = {}
+    for name in ("hat_closed", "hat_half", "hat_open", "hat_pedal", "snare", "cross_stick"):
+        voice_odds = even.voice_odds.copy()
+        voice_odds[:, VOICE_INDEX[name]] = 5
+        found = decided(np.arange(4.0), replace(even, voice_odds=voice_odds), length_s=4.0, remarks=())
+        offered[name] = sorted((p.time_s, p.voice) for p in found.perhaps if p.voice in (name, "kick"))
+    kick = (2.0, "kick")  # of even odds none
+    assert offered["hat_closed"] == [(0.0, "hat_closed"), (1.0, "hat_closed"), kick]
+    assert offered["hat_open"] == [(0.0, "hat_open"), (1.0, "hat_open"), kick]
+    assert offered["snare"] == [(0.0, "snare"), kick]
+    assert offered["hat_pedal"] == offered["hat_half"] == offered["cross_stick"] == [kick]
 
 
 def test_one_stroke_is_heard_and_its_tempo_called_a_guess(tmp_path: Path) -> None:

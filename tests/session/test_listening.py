@@ -55,19 +55,46 @@ def at(document: Document, voice: str, ticks: int):
 
 def test_a_corrected_voice_changes_that_hit_and_no_other(heard: Document) -> None:
     hit = at(heard, "snare", TICKS_PER_QUARTER)
-    words, new = listening.correct_voice(heard, hit, "tom_mid")
+    words, new = listening.correct_voice(heard, [hit], "tom_mid")
     assert words == "Snare at bar 1, 2 is tom mid"
     assert new.groove.pattern.at(TICKS_PER_QUARTER, "tom_mid") is not None
     assert len(new.groove.pattern.hits) == len(heard.groove.pattern.hits)
     assert heard.listening is not None and not heard.listening.corrections.fixes  # the old document is as it was
 
 
+def test_an_answer_goes_for_all_that_are_alike_and_is_fitted_once(heard: Document) -> None:
+    hat = at(heard, "hat_closed", TICKS_PER_QUARTER // 2)
+    alike, every = (listening.alike(heard, hat, anywhere=anywhere) for anywhere in (False, True))
+    assert len({h.position_ticks % heard.groove.pattern.meter.bar_ticks for h in alike}) == 1 and hat in alike
+    assert len(alike) == heard.groove.pattern.bars < len(every)
+    words, new = listening.correct_voice(heard, alike, "ride")
+    assert words == f"Hat closed, {len(alike)} strokes in bars 1-{len(alike)}, are ride"
+    assert sum(h.voice == "ride" for h in new.groove.pattern.hits) == len(alike)
+    words, new = listening.not_a_hit(heard, every)
+    assert words.endswith("are no hits") and not any(h.voice == "hat_closed" for h in new.groove.pattern.hits)
+    words, new = listening.confirm(heard, every)
+    assert words.endswith("are right") and listening.next_doubt(new, None, limit=0.75) != hat
+    mixed = (*alike[:1], at(heard, "kick", 0))
+    _, new = listening.correct_voice(heard, mixed, "kick")  # what is one already stays as it is
+    assert new.listening is not None and len(new.listening.corrections.fixes) == 1
+
+
+def test_the_next_doubt_is_none_of_those_that_were_answered_with_it(heard: Document) -> None:
+    doubts = [h for h in heard.groove.pattern.hits if h.origin and h.origin.confidence < 0.75]
+    first = listening.next_doubt(heard, None, limit=0.75)
+    assert first is not None
+    other = next(h for h in doubts if h.key != first.key)
+    kept = {h.key for h in doubts if h.key != other.key}
+    assert listening.next_doubt(heard, first, limit=0.75, but=kept) == other
+    assert listening.next_doubt(heard, first, limit=0.75, but={h.key for h in doubts}) == first  # none is left
+
+
 def test_corrections_add_up_and_come_off(heard: Document) -> None:
     steps = [
-        lambda d: listening.not_a_hit(d, at(d, "kick", 0)),
+        lambda d: listening.not_a_hit(d, [at(d, "kick", 0)]),
         lambda d: listening.missed_hit(d, 0.4 + 60 / 96 * 3.5, "crash", 90),
         lambda d: listening.times_as_fast(d, 2),
-        lambda d: listening.correct_voice(d, d.groove.pattern.hits[5], "ride"),
+        lambda d: listening.correct_voice(d, [d.groove.pattern.hits[5]], "ride"),
         lambda d: listening.beat_one(d, 0.4 + 2 * 60 / 96),
         listening.straight_or_swung,
         lambda d: listening.in_meter(d, Meter(3, 4)),
@@ -86,12 +113,12 @@ def test_corrections_add_up_and_come_off(heard: Document) -> None:
 
 def test_a_spot_can_be_moved_by_a_step(heard: Document) -> None:
     hit = at(heard, "snare", 9 * TICKS_PER_QUARTER // 4)
-    _, new = listening.move_spot(heard, hit, 1)
+    _, new = listening.move_spot(heard, [hit], 1)
     moved = new.groove.pattern.at(10 * TICKS_PER_QUARTER // 4, "snare")
     assert (
         moved is not None and moved.offset_ms < -100 and moved.origin == replace(moved.origin, time_s=hit.origin.time_s)
     )
-    _, later = listening.not_a_hit(new, at(new, "kick", 0))  # another correction keeps it
+    _, later = listening.not_a_hit(new, [at(new, "kick", 0)])  # another correction keeps it
     assert later.groove.pattern.at(10 * TICKS_PER_QUARTER // 4, "snare") is not None
 
 
@@ -101,7 +128,7 @@ def test_edits_on_the_grid_live_on_through_corrections(heard: Document) -> None:
     _, edited = edits.place_hits(edited, [TICKS_PER_QUARTER // 4], "tom_low")
     _, edited = edits.remove_hits(edited, [at(edited, "kick", 0)])
     _, edited = edits.set_lean(edited, ["snare"], 9.0)
-    _, new = listening.correct_voice(edited, at(edited, "hat_closed", 0), "ride")
+    _, new = listening.correct_voice(edited, [at(edited, "hat_closed", 0)], "ride")
     assert at(new, "snare", 7 * TICKS_PER_QUARTER // 4).velocity == 61
     assert new.groove.pattern.at(TICKS_PER_QUARTER // 4, "tom_low") is not None
     assert new.groove.pattern.at(0, "kick") is None and new.groove.pattern.at(0, "ride") is not None
@@ -119,7 +146,7 @@ def test_doubts_come_most_doubtful_first_and_go_when_answered(heard: Document) -
     assert second is not None and second.origin is not None and second.origin.confidence >= first.origin.confidence
     document, asked = heard, 0
     while (doubt := listening.next_doubt(document, None, limit=0.75)) is not None:
-        _, document = listening.confirm(document, doubt)
+        _, document = listening.confirm(document, [doubt])
         asked += 1
     assert asked == sum(c < 0.75 for c in (heard.listening.confidence if heard.listening else ()))
 
@@ -129,13 +156,13 @@ def test_what_cannot_be_is_said(heard: Document) -> None:
         listening.beat_one(Document(), 1.0)
     _, edited = edits.place_hits(heard, [TICKS_PER_QUARTER // 4], "tom_low")
     with pytest.raises(InputError, match="does not come from the recording"):
-        listening.confirm(edited, at(edited, "tom_low", TICKS_PER_QUARTER // 4))
+        listening.confirm(edited, [at(edited, "tom_low", TICKS_PER_QUARTER // 4)])
     with pytest.raises(InputError, match="BPM"):
         listening.times_as_fast(heard, 40)
 
 
 def test_a_saved_project_keeps_what_was_heard_and_said(heard: Document, tmp_path) -> None:
-    _, document = listening.not_a_hit(heard, at(heard, "kick", 0))
+    _, document = listening.not_a_hit(heard, [at(heard, "kick", 0)])
     _, document = listening.in_meter(document, Meter(7, 8, (3, 2, 2)))
     path = tmp_path / "a.ghoststep"
     save_project(path, document)
@@ -180,7 +207,7 @@ def test_projects_of_earlier_versions_open_and_can_be_corrected(heard: Document,
     document = opened(load_project(as_of_version(path, version)))
     keys = [h.key for h in document.groove.pattern.hits]
     assert all(keys) and len(set(keys)) == len(keys)
-    _, new = applied(document, listening.correct_voice(document, at(document, "snare", TICKS_PER_QUARTER), "tom_mid"))
+    _, new = applied(document, listening.correct_voice(document, [at(document, "snare", TICKS_PER_QUARTER)], "tom_mid"))
     assert new.groove.pattern.at(TICKS_PER_QUARTER, "tom_mid") is not None
     assert len(new.groove.pattern.hits) == len(edited.groove.pattern.hits)
     # What was edited before the project was saved lives on.

@@ -48,7 +48,7 @@ def test_each_stands_at_its_spot(document: Document) -> None:
 def test_what_is_taken_is_a_hit_and_undo_brings_the_offer_back(document: Document) -> None:
     found = offers(document)
     words, taken = take(document, alike(found, found[1]))
-    assert words == "Perhaps: snare 2a in bars 2 and 4 taken"
+    assert words == "Perhaps: snare 2a in bars 2, 4 taken"
     spots = [h.position_ticks for h in taken.groove.pattern.hits if h.voice == "snare" and h.velocity == 30]
     assert spots == [found[1].position_ticks, found[2].position_ticks]
     assert [o.perhaps.voice for o in offers(taken)] == ["kick"]

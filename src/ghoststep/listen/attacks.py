@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.filters import GRAIN, Band, response
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, windows_at
 from ghoststep.listen.transforms import irfft, rfft
 from ghoststep.listen.voicenet import MOST_LATE_S, NET_GROUPS, Heard, chance_of, likeliest_voices
 from ghoststep.music.kit import VOICES
@@ -114,12 +114,9 @@ def attacks_s(
 def _rises(sound: Floats, centres: NDArray[np.int64], band: Band) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """How much the energy of a range rises near some grains, and how loud it is then, in nats; (n, 2 * _REACH + 1)."""
     half = _WINDOW // 2
-    padded = np.pad(sound, half)
-    views = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)
-    starts = np.clip(centres * GRAIN, 0, len(views) - 1)
     parts = []
-    for a in range(0, len(starts), 512):  # bounded memory, whatever the length
-        inside = irfft(rfft(views[starts[a : a + 512]]) * response(band, _WINDOW), _WINDOW)
+    for windows in windows_at(sound, centres * GRAIN - half, _WINDOW):
+        inside = irfft(rfft(windows) * response(band, _WINDOW), _WINDOW)
         parts.append(np.square(inside).reshape(len(inside), -1, GRAIN).sum(axis=2, dtype=np.float64))
     energy = np.concatenate(parts)
     total = np.concatenate([np.zeros((len(energy), 1)), np.cumsum(energy, axis=1)], axis=1)

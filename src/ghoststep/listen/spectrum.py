@@ -4,6 +4,7 @@ All listening happens on mono sound at LISTEN_RATE. Bands are triangles spaced e
 the bottom, where one FFT bin is the limit, and logarithmic above.
 """
 
+from collections.abc import Iterator
 from functools import lru_cache
 
 import numpy as np
@@ -14,6 +15,7 @@ from ghoststep.listen.transforms import rfft
 LISTEN_RATE = 44100
 Floats = NDArray[np.float32]
 _FLOOR = 1e-5
+_AT_ONCE = 512  # windows, so that memory is bounded whatever the length
 
 
 @lru_cache(maxsize=8)
@@ -39,25 +41,35 @@ def _window(n_fft: int) -> Floats:
     return (hann * 2 / hann.sum()).astype(np.float32)
 
 
+def windows_at(sound: Floats, starts: NDArray[np.int64], length: int) -> Iterator[Floats]:
+    """The sound from each of some samples on, some windows at a time; shape (k, length) each.
+
+    Outside the sound there is silence. The windows are views where they can be, and not to be written to.
+    """
+    starts = np.clip(starts, -length, len(sound))
+    if not len(starts):
+        return
+    # Only what is looked at is copied: a sound may be long.
+    low, high = int(starts.min()), int(starts.max()) + length
+    inside = sound[max(low, 0) : max(high, 0)]
+    padded = (
+        np.pad(inside, (max(-low, 0), high - max(low, 0) - len(inside))) if low < 0 or high > len(sound) else inside
+    )
+    views = np.lib.stride_tricks.sliding_window_view(padded, length)
+    for a in range(0, len(starts), _AT_ONCE):
+        yield views[starts[a : a + _AT_ONCE] - low]
+
+
 def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floats:
     """Magnitude spectra of windows centred on the given samples; shape (..., n_fft // 2 + 1).
 
     A sine of amplitude 1 reads 1. Outside the sound there is silence.
     """
-    starts = np.clip(centres.ravel() - n_fft // 2, -n_fft, len(sound))
-    if not len(starts):
-        return np.empty((*centres.shape, n_fft // 2 + 1), np.float32)
-    # Only what is looked at is copied: a sound may be long.
-    low, high = int(starts.min()), int(starts.max()) + n_fft
-    inside = sound[max(low, 0) : max(high, 0)]
-    padded = (
-        np.pad(inside, (max(-low, 0), high - max(low, 0) - len(inside))) if low < 0 or high > len(sound) else inside
-    )
-    views = np.lib.stride_tricks.sliding_window_view(padded, n_fft)
-    starts = starts - low
-    out = np.empty((len(starts), n_fft // 2 + 1), np.float32)
-    for a in range(0, len(starts), 512):  # bounded memory, whatever the length
-        out[a : a + 512] = np.abs(rfft(views[starts[a : a + 512]] * _window(n_fft)))
+    out = np.empty((centres.size, n_fft // 2 + 1), np.float32)
+    at = 0
+    for windows in windows_at(sound, centres.ravel() - n_fft // 2, n_fft):
+        out[at : at + len(windows)] = np.abs(rfft(windows * _window(n_fft)))
+        at += len(windows)
     return out.reshape(*centres.shape, -1)
 
 

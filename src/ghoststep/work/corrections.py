@@ -1,6 +1,6 @@
 """Corrections of a listening as changes of the document: each re-fits the rest at once and keeps edits made since."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -18,6 +18,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER, checked_tempo_bpm, step_tick
 from ghoststep.session.document.document import Document, Listening
 from ghoststep.session.document.merge import Version, carried
 from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.session.words import these
 
 
 def listening_of(
@@ -68,8 +69,11 @@ def _listening(document: Document) -> Listening:
     return document.listening
 
 
-def _fixed(document: Document, fix: Fix) -> Document:
-    return refitted(document, _listening(document).corrections.with_fix(fix))
+def _fixed(document: Document, fixes: Sequence[Fix]) -> Document:
+    corrections = _listening(document).corrections
+    for fix in fixes:
+        corrections = corrections.with_fix(fix)
+    return refitted(document, corrections)
 
 
 def _moment(hit: Hit) -> float:
@@ -78,23 +82,49 @@ def _moment(hit: Hit) -> float:
     return hit.origin.time_s
 
 
-def _place(hit: Hit, document: Document) -> str:
+def _told(hits: Sequence[Hit], document: Document) -> str:
+    """Which hits, in words: one by its spot, several by their voice and bars."""
     frame = _listening(document).explained.groove.pattern.frame
-    return f"bar {frame.spot_at(hit.position_ticks).bar}, {name_at(hit.position_ticks, frame)}"
+    label = voice(hits[0].voice).label
+    if len(hits) == 1:
+        at = hits[0].position_ticks
+        return f"{label} at bar {frame.spot_at(at).bar}, {name_at(at, frame)}"
+    return f"{label}, {len(hits)} strokes in {bars_of(hits, document)},"
 
 
-def correct_voice(document: Document, hit: Hit, to_voice: str) -> Edit:
-    """It is another voice."""
-    label = voice(to_voice).label
-    if hit.voice == to_voice:
-        return confirm(document, hit)
-    new = _fixed(document, Fix(FixKind.VOICE, _moment(hit), hit.voice, to_voice=to_voice))
-    return f"{voice(hit.voice).label} at {_place(hit, document)} is {label.lower()}", new
+def bars_of(hits: Sequence[Hit], document: Document) -> str:
+    """The bars of heard hits, in words: "bars 1-3, 6"."""
+    frame = _listening(document).explained.groove.pattern.frame
+    return these("bar", [frame.spot_at(h.position_ticks).bar for h in hits]).lower()
 
 
-def not_a_hit(document: Document, hit: Hit) -> Edit:
-    new = _fixed(document, Fix(FixKind.GONE, _moment(hit), hit.voice))
-    return f"{voice(hit.voice).label} at {_place(hit, document)} is no hit", new
+def alike(document: Document, hit: Hit, *, anywhere: bool = False) -> tuple[Hit, ...]:
+    """The heard hits of the same voice at the same spot of any bar, or with `anywhere` all of the voice; in order."""
+    pattern = _listening(document).explained.groove.pattern
+    spot = name_at(hit.position_ticks, pattern.frame)
+    return tuple(
+        h for h in pattern.hits
+        if h.voice == hit.voice and h.origin and (anywhere or name_at(h.position_ticks, pattern.frame) == spot)
+    )  # fmt: skip
+
+
+def correct_voice(document: Document, hits: Sequence[Hit], to_voice: str) -> Edit:
+    """They are of another voice."""
+    wrong = [h for h in hits if h.voice != to_voice]
+    if not wrong:
+        return confirm(document, hits)
+    new = _fixed(document, [Fix(FixKind.VOICE, _moment(h), h.voice, to_voice=to_voice) for h in wrong])
+    return f"{_told(wrong, document)} {_is(wrong)} {voice(to_voice).label.lower()}", new
+
+
+def not_a_hit(document: Document, hits: Sequence[Hit]) -> Edit:
+    """Nothing was struck there."""
+    new = _fixed(document, [Fix(FixKind.GONE, _moment(h), h.voice) for h in hits])
+    return f"{_told(hits, document)} {_is(hits)} no hit{'s' if len(hits) > 1 else ''}", new
+
+
+def _is(hits: Sequence[Hit]) -> str:
+    return "is" if len(hits) == 1 else "are"
 
 
 def missed_hit(document: Document, time_s: float, voice_name: str, velocity: int) -> Edit:
@@ -102,30 +132,34 @@ def missed_hit(document: Document, time_s: float, voice_name: str, velocity: int
     recording = document.recording
     if recording is not None and not 0 <= time_s <= recording.length_s:
         raise InputError("That moment is outside the recording.")
-    new = _fixed(document, Fix(FixKind.NEW, max(time_s, 0.0), voice_name, velocity=velocity))
+    new = _fixed(document, [Fix(FixKind.NEW, max(time_s, 0.0), voice_name, velocity=velocity)])
     return f"{voice(voice_name).label} at {time_s:.3f} s added", new
 
 
-def confirm(document: Document, hit: Hit) -> Edit:
-    """It is right as it was heard."""
-    new = _fixed(document, Fix(FixKind.SURE, _moment(hit), hit.voice))
-    return f"{voice(hit.voice).label} at {_place(hit, document)} is right", new
+def confirm(document: Document, hits: Sequence[Hit]) -> Edit:
+    """They are right as they were heard."""
+    new = _fixed(document, [Fix(FixKind.SURE, _moment(h), h.voice) for h in hits])
+    return f"{_told(hits, document)} {_is(hits)} right", new
 
 
-def move_spot(document: Document, hit: Hit, steps: int) -> Edit:
-    """It belongs to a spot so many steps of its passage's grid earlier (negative) or later."""
-    heard = _listening(document)
-    explained = heard.explained
+def move_spot(document: Document, hits: Sequence[Hit], steps: int) -> Edit:
+    """They belong to spots so many steps of their passage's grid earlier (negative) or later."""
+    fixes = [
+        Fix(FixKind.SPOT, _moment(h), h.voice, meant_s=_spot_s(_listening(document).explained, h, steps)) for h in hits
+    ]
+    way = f"{'belongs' if len(hits) == 1 else 'belong'} {abs(steps)} step {'later' if steps > 0 else 'earlier'}"
+    return f"{_told(hits, document)} {way}", _fixed(document, fixes)
+
+
+def _spot_s(explained: Explained, hit: Hit, steps: int) -> float:
+    """The moment in the recording of a spot so many steps from that of a hit."""
     passage = next((p for p in explained.passages if p.start_ticks <= hit.position_ticks < p.end_ticks), None)
     step = step_ticks(passage.grid if passage else explained.groove.pattern.grid)
     target = (hit.position_ticks // step + steps) * step
     if target < explained.groove.pattern.frame.start_of(0):
         raise InputError("That spot lies more than a bar before the first hit.")
     played = float(explained.groove.feel.swing.bend_one(target, explained.groove.pattern.frame))
-    meant_s = explained.start_s + float(explained.groove.tempo.seconds(played))
-    new = _fixed(document, Fix(FixKind.SPOT, _moment(hit), hit.voice, meant_s=meant_s))
-    way = "later" if steps > 0 else "earlier"
-    return f"{voice(hit.voice).label} at {_place(hit, document)} belongs {abs(steps)} step {way}", new
+    return explained.start_s + float(explained.groove.tempo.seconds(played))
 
 
 def beat_one(document: Document, time_s: float) -> Edit:
@@ -179,12 +213,15 @@ def _tempo(document: Document) -> float:
     return 60 * groove.pattern.length_ticks / TICKS_PER_QUARTER / groove.length_s
 
 
-def next_doubt(document: Document, after: Hit | None, *, limit: float) -> Hit | None:
-    """The most doubtful hit below a confidence that was not asked about yet; after one, the next less doubtful."""
+def next_doubt(document: Document, after: Hit | None, *, limit: float, but: Collection[int] = ()) -> Hit | None:
+    """The most doubtful hit below a confidence that was not asked about yet; after one, the next less doubtful.
+
+    Hits with a key in `but` are passed over, unless it is the one that this comes after.
+    """
     heard = document.listening
     if heard is None:
         return None
-    hits = heard.explained.groove.pattern.hits
+    hits = [h for h in heard.explained.groove.pattern.hits if h.key not in but or (after and h.key == after.key)]
     doubts = [h for h in hits if h.origin is not None and h.origin.confidence < limit]
     doubts.sort(key=lambda h: (h.origin.confidence, h.origin.time_s) if h.origin else (1.0, 0.0))
     if after is None or after not in doubts:

@@ -14,6 +14,7 @@ from ghoststep.music.kit import voice
 from ghoststep.music.spots import name_at
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.session.words import these
 from ghoststep.work.corrections import refitted
 
 _SAME_S = 1e-6
@@ -62,20 +63,20 @@ def drop(document: Document, dropped: Sequence[Offer]) -> Edit:
     return f"{_words(dropped)} dropped", _answered(document, dropped, FixKind.GONE)
 
 
-def _answered(document: Document, these: Sequence[Offer], kind: FixKind) -> Document:
+def _answered(document: Document, answered: Sequence[Offer], kind: FixKind) -> Document:
     heard = document.listening
-    if heard is None or not these:
+    if heard is None or not answered:
         raise InputError("Nothing is offered there.")
     corrections = heard.corrections
-    for p in (o.perhaps for o in these):
+    for p in (o.perhaps for o in answered):
         corrections = corrections.with_fix(Fix(kind, p.time_s, p.voice, velocity=p.velocity))
     if kind is FixKind.GONE:  # nothing that is played changes, so nothing is fitted anew
         return replace(document, listening=replace(heard, corrections=corrections))
     return refitted(document, corrections)
 
 
-def _words(these: Sequence[Offer]) -> str:
-    label = voice(these[0].perhaps.voice).label if these else ""
-    bars = [str(o.bar) for o in these]
-    where = f"bar {bars[0]}" if len(bars) == 1 else f"bars {', '.join(bars[:-1])} and {bars[-1]}" if bars else ""
-    return f"Perhaps: {label.lower()} {these[0].spot if these else ''} in {where}"
+def _words(offered: Sequence[Offer]) -> str:
+    if not offered:
+        return "Nothing"
+    label = voice(offered[0].perhaps.voice).label
+    return f"Perhaps: {label.lower()} {offered[0].spot} in {these('bar', [o.bar for o in offered]).lower()}"

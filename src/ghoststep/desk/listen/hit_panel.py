@@ -12,7 +12,8 @@ from ghoststep.desk.parts.widgets import label
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import name_at
-from ghoststep.session.document.document import Document
+from ghoststep.session.document.document import Document, Listening
+from ghoststep.work.corrections import bars_of
 from ghoststep.work.offers import Offer
 
 _COLUMNS = 3
@@ -61,6 +62,7 @@ class HitPanel(QWidget):
         gone = self._button("heard.gone", "No hit  (Del)")
         self._needs_hit_or_offer.append(gone)
         row.addWidget(gone)
+        row.addWidget(self._button("heard.alike", "Alike  (A)"))
         layout.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(4)
@@ -78,31 +80,19 @@ class HitPanel(QWidget):
             self._needs_hit.append(button)
         return button
 
-    def show_hit(self, hit: Hit | None, document: Document) -> None:
+    def show_hits(self, hits: Sequence[Hit], document: Document) -> None:
+        """What is known of the chosen hits; what is said goes for all of them."""
         heard = document.listening
         for button in self._needs_hit:
-            button.setEnabled(hit is not None)
+            button.setEnabled(bool(hits))
         for name, button in self.voices.items():
-            button.setChecked(hit is not None and hit.voice == name)
-        if hit is None or hit.origin is None or heard is None:
+            button.setChecked(bool(hits) and all(h.voice == name for h in hits))
+        if heard is None or not hits:
             self.words.setText(
                 "Click a hit to hear it. Click beside one to set the cursor, Enter adds a missed hit there."
             )
-            return
-        frame = heard.explained.groove.pattern.frame
-        late = heard.explained.groove.feel.lean_of(hit.voice) + hit.offset_ms
-        kind = f", {hit.stroke}" if hit.stroke != "plain" else ", grace note" if hit.grace else ""
-        bar, name = frame.spot_at(hit.position_ticks).bar, name_at(hit.position_ticks, frame)
-        hits = heard.explained.groove.pattern.hits
-        rough = any(
-            hits[i].origin == hit.origin and hits[i].voice == hit.voice for i in heard.explained.rough_velocities()
-        )
-        velocity = f"about {hit.velocity} (covered)" if rough else str(hit.velocity)
-        self.words.setText(
-            f"{voice(hit.voice).label}{kind}, bar {bar}, {name}\n"
-            f"{hit.origin.time_s:.3f} s, velocity {velocity}, {hit.role.value}\n"
-            f"{abs(late):.1f} ms {'late' if late > 0 else 'early'}, sure to {100 * hit.origin.confidence:.0f} %"
-        )
+        else:
+            self.words.setText(_one(hits[0], heard) if len(hits) == 1 else _many(hits, document))
 
     def show_offers(self, chosen: Offer | None, found: Sequence[Offer]) -> None:
         """How many strokes may be one, and what is known of the chosen one."""
@@ -117,6 +107,39 @@ class HitPanel(QWidget):
         key = _key(COMMANDS["heard.doubt"].keys[0])
         self.doubts.setText(f"{count} doubt{'s' if count > 1 else ''}  ({key})" if count else "No doubts left")
         self.doubts.setEnabled(bool(count))
+
+
+def _one(hit: Hit, heard: Listening) -> str:
+    """A hit in words: its spot, and how and how surely it was heard."""
+    assert hit.origin is not None
+    frame = heard.explained.groove.pattern.frame
+    late = heard.explained.groove.feel.lean_of(hit.voice) + hit.offset_ms
+    kind = f", {hit.stroke}" if hit.stroke != "plain" else ", grace note" if hit.grace else ""
+    bar, name = frame.spot_at(hit.position_ticks).bar, name_at(hit.position_ticks, frame)
+    hits = heard.explained.groove.pattern.hits
+    rough = any(hits[i].origin == hit.origin and hits[i].voice == hit.voice for i in heard.explained.rough_velocities())
+    velocity = f"about {hit.velocity} (covered)" if rough else str(hit.velocity)
+    return (
+        f"{voice(hit.voice).label}{kind}, bar {bar}, {name}\n"
+        f"{hit.origin.time_s:.3f} s, velocity {velocity}, {hit.role.value}\n"
+        f"{abs(late):.1f} ms {'late' if late > 0 else 'early'}, sure to {100 * hit.origin.confidence:.0f} %"
+    )
+
+
+def _many(hits: Sequence[Hit], document: Document) -> str:
+    """Several heard hits in words."""
+    assert document.listening is not None
+    frame = document.listening.explained.groove.pattern.frame
+    names = {voice(h.voice).label for h in hits}
+    spots = {name_at(h.position_ticks, frame) for h in hits}
+    what = names.pop() if len(names) == 1 else "hits"
+    at = f" at {spots.pop()}" if len(spots) == 1 else ""
+    sure = [100 * h.origin.confidence for h in hits if h.origin]
+    return (
+        f"{what}: {len(hits)} strokes{at} in {bars_of(hits, document)}\n"
+        f"sure to {min(sure):.0f} to {max(sure):.0f} %\n"
+        "What you say goes for all of them."
+    )
 
 
 def _key(key: str) -> str:

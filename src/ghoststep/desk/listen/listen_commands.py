@@ -1,6 +1,6 @@
 """Setting right what was heard: the commands of the Listen place, each on a key of its own."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from ghoststep.desk.listen.click_taps import tap_along
@@ -49,11 +49,11 @@ def _chosen(
     name: str,
     text: str,
     *keys: str,
-    change: Callable[[Document, Hit], Edit],
+    change: Callable[[Document, Sequence[Hit]], Edit],
     then_doubt: bool = False,
     group: str = "hit",
 ) -> None:
-    """A correction of the chosen hit; in a round of doubts the next one is shown afterwards."""
+    """A correction of the chosen hits; in a round of doubts the next one is shown afterwards."""
 
     def run(w: Desk) -> None:
         _place(w).correct_chosen(change, then_doubt=then_doubt)
@@ -63,6 +63,9 @@ def _chosen(
 
 _heard("doubt", "Next doubt", "D")(lambda w: _place(w).next_doubt())
 _chosen("right", "It is right as heard", "Y", change=corrections.confirm, then_doubt=True)
+
+
+_heard("alike", "Choose all like it, then all of its voice", "A", group="hit")(lambda w: _place(w).widen_choice())
 
 
 @_heard("gone", "It is no hit, or drop what is offered", "Delete", "Backspace", group="hit")

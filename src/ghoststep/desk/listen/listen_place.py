@@ -1,6 +1,6 @@
 """Listen: the recording, what was heard in it, other ways to hear it, and everything that sets it right."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -40,6 +40,7 @@ class ListenPlace(PlaceWidget):
         super().__init__(desk)
         studio = self._studio = self.studio
         self._in_doubts = False
+        self._one = 0  # the hit from which the choice was widened
         self.click_taps = ClickTaps()
         self.card = HitPanel(desk.run)
         self.view: WaveView = WaveView(studio.choice)
@@ -213,7 +214,7 @@ class ListenPlace(PlaceWidget):
         self._show_card()
 
     def _show_card(self) -> None:
-        self.card.show_hit(self.view.chosen, self._studio.document)
+        self.card.show_hits(self.view.all_chosen, self._studio.document)
         self.card.show_offers(self.view.chosen_offer, self.view.offers)
 
     def _leave_pages(self) -> None:
@@ -272,21 +273,36 @@ class ListenPlace(PlaceWidget):
         meter = Meter.parse(str(value))
         self._studio.correct(lambda d: corrections.in_meter(d, meter))
 
-    def correct_chosen(self, change: Callable[[Document, Hit], Edit], *, then_doubt: bool) -> None:
-        hit = self.view.chosen
-        if hit is None:
+    def correct_chosen(self, change: Callable[[Document, Sequence[Hit]], Edit], *, then_doubt: bool) -> None:
+        hits = self.view.all_chosen
+        if not hits:
             self._studio.said.emit("No hit is chosen: click one, or press D for the next doubt.", True)
             return
-        following = self._after(hit) if then_doubt and self._in_doubts else None
-        self._studio.correct(lambda d: change(d, hit))
+        following = self._after(hits) if then_doubt and self._in_doubts else None
+        self._studio.correct(lambda d: change(d, hits))
         if following is not None:
             self._choose_and_hear(following)
 
-    def _after(self, hit: Hit) -> Hit | None:
-        """The doubt that comes after this one; the round ends with the last."""
-        found = corrections.next_doubt(self._studio.document, hit, limit=DOUBTFUL)
-        self._in_doubts = found is not None and found is not hit
+    def _after(self, hits: Sequence[Hit]) -> Hit | None:
+        """The doubt that comes after these; the round ends with the last."""
+        answered = {h.key for h in hits}
+        found = corrections.next_doubt(self._studio.document, hits[0], limit=DOUBTFUL, but=answered)
+        self._in_doubts = found is not None and found.key not in answered
         return found if self._in_doubts else None
+
+    def widen_choice(self) -> None:
+        """From one hit to those of its voice at the same spot of all bars, to all of the voice, and back to the one."""
+        now = self.view.all_chosen
+        if not now:
+            self._studio.said.emit("No hit is chosen: click one, or press D for the next doubt.", True)
+            return
+        if len(now) == 1:
+            self._one = now[0].key
+        one = next((h for h in now if h.key == self._one), now[0])
+        document = self._studio.document
+        sets = [(one,), corrections.alike(document, one), corrections.alike(document, one, anywhere=True)]
+        wider = next((found for found in sets if len(found) > len(now)), sets[0])
+        self._studio.choice.put(keys=[h.key for h in wider])
 
     def next_doubt(self) -> None:
         """Choose and play the most doubtful hit, then the next one."""

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
+from ghoststep.session.words import these
 from ghoststep.work import offers
 from ghoststep.work.offers import Offer
 
@@ -31,8 +32,8 @@ def answer(place: "ListenPlace", how: Answer, *, alike: bool) -> bool:
     chosen = place.view.chosen_offer
     if chosen is None:
         return False
-    these = offers.alike(place.view.offers, chosen) if alike else (chosen,)
-    place.studio.correct(lambda d: how(d, these))
+    answered = offers.alike(place.view.offers, chosen) if alike else (chosen,)
+    place.studio.correct(lambda d: how(d, answered))
     if place.view.offers:
         next_offer(place)
     return True
@@ -41,11 +42,8 @@ def answer(place: "ListenPlace", how: Answer, *, alike: bool) -> bool:
 def words(chosen: Offer, found: Sequence[Offer], label: str) -> str:
     """What is known of an offer, and which others are like it."""
     p = chosen.perhaps
-    others = [str(o.bar) for o in offers.alike(found, chosen) if o is not chosen]
-    same = ""
-    if others:
-        bars = f"bar {others[0]}" if len(others) == 1 else f"bars {', '.join(others[:-1])} and {others[-1]}"
-        same = f"\nThe same in {bars}? With Shift for all of them."
+    others = [o.bar for o in offers.alike(found, chosen) if o is not chosen]
+    same = f"\nThe same in {these('bar', others).lower()}? With Shift for all of them." if others else ""
     return (
         f"Perhaps {label.lower()}, bar {chosen.bar}, {chosen.spot}\n"
         f"{p.time_s:.3f} s, velocity {p.velocity}, odds {100 * p.odds:.0f} %. Enter takes it, Del drops it.{same}"

@@ -26,9 +26,10 @@ def _wave_again(desk: Desk) -> None:
     desk.at("listen").zoom(0)
 
 
-def _perhaps(desk: Desk) -> None:
-    desk.run("heard.perhaps")
+def _doubts_alike(desk: Desk) -> None:
+    desk.run("heard.doubt")
     desk.studio.stop()
+    desk.run("heard.alike")
 
 
 def _opens_passage(desk: Desk) -> None:
@@ -53,7 +54,7 @@ PICTURES = (
     Picture("listen-empty", (_shown,)),
     Picture("listen", (opens_demo(0),)),
     Picture("listen-spectrum", (_spectrum,)),
-    Picture("listen-ride", (_wave_again, opens_demo(2), _perhaps)),
+    Picture("listen-ride", (_wave_again, opens_demo(2), _doubts_alike)),
     Picture("listen-passage", (_opens_passage,)),
     Picture("listen-taps", (_taps,)),
 )

@@ -35,7 +35,7 @@ class Scene:
     height: float
     px_per_s: float
     left_s: float  # the second at the gutter's edge
-    chosen: Hit | None
+    chosen: tuple[Hit, ...]
     cursor_s: float | None
     cursor_row: int
     spectral: bool
@@ -188,6 +188,7 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
     groove = heard.explained.groove if heard else scene.document.groove
     end_s = float(groove.tempo.seconds(groove.pattern.length_ticks)) + (heard.explained.start_s if heard else 0.0)
     end_x = scene.x_of(end_s)
+    chosen = {h.key for h in scene.chosen}
     for h in scene.hits:
         if h.origin is None:
             continue
@@ -201,7 +202,7 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
         painter.setOpacity(1.0 if sure >= DOUBTFUL else 0.55)
         if round(h.origin.time_s, 6) in closes and h.voice in ("hat_open", "hat_half"):
             _paint_ring(painter, x, scene.x_of(closes[round(h.origin.time_s, 6)]), head, Look.limb(h.limb_letter))
-        draw_stems(painter, [Placed(h, x, x, foot, head, h is scene.chosen)], size="full", ratio=ratio)
+        draw_stems(painter, [Placed(h, x, x, foot, head, h.key in chosen)], size="full", ratio=ratio)
         painter.setOpacity(1.0)
         if sure < DOUBTFUL:
             painter.setFont(font(13, bold=True))
@@ -213,14 +214,15 @@ def paint_hits(painter: QPainter, scene: Scene, ratio: float) -> None:
             color = QColor(Look.limb(h.limb_letter))
             color.setAlpha(230 if sure >= DOUBTFUL else 130)
             length = 5 + 9 * h.velocity / 127
-            painter.setPen(QPen(color, 2.5 if h is scene.chosen else 1.6))
+            painter.setPen(QPen(color, 2.5 if h.key in chosen else 1.6))
             # One row of ticks for each limb, so that hits that sound together stay apart.
             top = wave.top() + 2 + "RLKH".index(h.limb_letter) * 4
             painter.drawLine(QLineF(x, top, x, top + length))
-    if scene.chosen is not None and scene.chosen.origin is not None:
-        x = scene.x_of(scene.chosen.origin.time_s)
-        painter.setPen(QPen(Look.color("lamp", 190), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QLineF(x, wave.top(), x, wave.bottom()))
+    painter.setPen(QPen(Look.color("lamp", 190), 1, Qt.PenStyle.DashLine))
+    for h in scene.chosen:
+        if h.origin is not None and scene.x_of(h.origin.time_s) >= GUTTER_W:
+            x = scene.x_of(h.origin.time_s)
+            painter.drawLine(QLineF(x, wave.top(), x, wave.bottom()))
 
 
 def paint_offers(painter: QPainter, scene: Scene) -> None:

@@ -56,10 +56,15 @@ class WaveView(LayeredView):
     @property
     def chosen(self) -> Hit | None:
         """The one hit that is looked at: the first of the chosen ones that were heard."""
+        return next(iter(self.all_chosen), None)
+
+    @property
+    def all_chosen(self) -> tuple[Hit, ...]:
+        """The chosen hits that were heard: what is said goes for all of them."""
         heard = self.document.listening
         if heard is None or self.cursor_s is not None:
-            return None
-        return next(iter(self.choice.hits(heard.explained.groove.pattern)), None)
+            return ()
+        return tuple(h for h in self.choice.hits(heard.explained.groove.pattern) if h.origin)
 
     @property
     def cursor_s(self) -> float | None:
@@ -187,7 +192,7 @@ class WaveView(LayeredView):
         scale = self.px_per_s()
         return Scene(
             self.document, self.hits(), self.rows(), view.width(), view.height(), scale,
-            self.horizontalScrollBar().value() / scale, self.chosen, self.cursor_s, self.cursor_row, self.spectral,
+            self.horizontalScrollBar().value() / scale, self.all_chosen, self.cursor_s, self.cursor_row, self.spectral,
             self.offers, self.chosen_offer,
         )  # fmt: skip
 
