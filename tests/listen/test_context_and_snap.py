@@ -52,6 +52,7 @@ def sure(**changes: float) -> tuple[Hearing, list[float]]:
     moments = np.unique(np.round(played.onset_s + 0.2, 6))
     odds = np.full((len(moments), len(NET_GROUPS)), -6.0, np.float32)
     voices = np.full((len(moments), len(VOICES)), -6.0, np.float32)
+    voices[:, VOICE_INDEX["snare"]] = -5.0  # rather than a cross stick
     for t, v in zip(played.onset_s + 0.2, played.voice, strict=True):
         at = int(np.abs(moments - t).argmin())
         odds[at, NET_GROUPS.index(VOICES[v].group)] = 5.0
