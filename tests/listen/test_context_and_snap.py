@@ -7,7 +7,7 @@ from ghoststep.feel.perform import perform
 from ghoststep.files.analysis import analysis
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import context
-from ghoststep.listen.context import Weights, shifted
+from ghoststep.listen.context import Weights, expected_shift, hats_with_snares, moved
 from ghoststep.listen.explain import explain
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, Hearing, decided
 from ghoststep.listen.loudness import levels_db, unmasked, velocities
@@ -74,8 +74,18 @@ def count(hearing: Hearing, group: str) -> int:
 
 def again(hearing: Hearing, weights: Weights = Weights(context=0.6)) -> Hearing:  # noqa: B008
     """Decided anew with the groove in mind, the network saying what it said before."""
-    moved = shifted(hearing.heard, hearing.moments_s, explain(hearing.performance), weights)
-    return decided(hearing.moments_s, moved, length_s=10, remarks=())
+    shift = expected_shift(hearing.heard, hearing.moments_s, explain(hearing.performance), weights)
+    return decided(hearing.moments_s, moved(hearing.heard, weights.context * shift), length_s=10, remarks=())
+
+
+def test_hats_are_believed_by_their_bars_once_more_where_a_snare_is_struck() -> None:
+    hearing, _ = sure()
+    shift = expected_shift(hearing.heard, hearing.moments_s, explain(hearing.performance), Weights())
+    snare, hat = NET_GROUPS.index("snare"), NET_GROUPS.index("hat")
+    struck = hearing.heard.group_odds[:, snare] >= 0
+    found = hats_with_snares(shift, hearing.heard)
+    assert np.array_equal(found[struck, hat], shift[struck, hat]) and np.any(found)
+    assert not found[~struck].any() and not np.delete(found, hat, axis=1).any()
 
 
 def near_threshold(group: str, away: float) -> float:

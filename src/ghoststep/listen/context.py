@@ -42,6 +42,7 @@ class Weights:
     """How much the context counts; compared on development and own cases (docs/figures.md says which)."""
 
     context: float = 0.2  # of the whole shift
+    hats_with_snares: float = 0.5  # of it once more, for hats where a snare sounds like one
     recording: float = 2.0  # bars' worth of belief in how often a voice is struck at all
     beats: float = 0.25  # of another beat against another bar
 
@@ -127,8 +128,10 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     lone = lone_crashes(heard)
     heard = metal_alike(heard, lone)
     heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)
-    heard = shifted(heard, first.moments_s, explained, weights)
+    shift = expected_shift(heard, first.moments_s, explained, weights)
+    heard = moved(heard, weights.context * shift)
     heard = of_one_metal(heard, PERHAPS, lone)
+    heard = moved(heard, weights.hats_with_snares * hats_with_snares(shift, heard))
     if first.sound is not None:
         heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
@@ -137,13 +140,24 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     return replace(again, sound=first.sound)
 
 
-def shifted(heard: Heard, moments_s: Floats, explained: Explained, weights: Weights) -> Heard:
-    """The odds of each group moved towards what stands at the same spot of other bars."""
-    if not weights.context:
-        return heard
-    expected = _expected(moments_s, chance_of(heard.group_odds), explained, weights)
-    shift = weights.context * (odds_of(np.clip(expected, *_BELIEVED)) - odds_of(_TRAINED_SHARE))
+def moved(heard: Heard, shift: Floats) -> Heard:
+    """What was heard with the log-odds of NET_GROUPS moved, shape (n, groups)."""
     return replace(heard, group_odds=(heard.group_odds + shift).astype(np.float32))
+
+
+def expected_shift(heard: Heard, moments_s: Floats, explained: Explained, weights: Weights) -> Floats:
+    """By how much what stands at the same spot of other bars makes each group likelier, in log-odds; (n, groups)."""
+    expected = _expected(moments_s, chance_of(heard.group_odds), explained, weights)
+    return np.asarray(odds_of(np.clip(expected, *_BELIEVED)) - odds_of(_TRAINED_SHARE))
+
+
+def hats_with_snares(shift: Floats, heard: Heard) -> Floats:
+    """The part of a shift that goes to hats where a snare is likelier than not: it has much of what a hat has."""
+    out = np.zeros_like(shift)
+    snare, hat = (NET_GROUPS.index(group) for group in ("snare", "hat"))
+    struck = heard.group_odds[:, snare] >= 0
+    out[struck, hat] = shift[struck, hat]
+    return out
 
 
 def _expected(moments_s: Floats, chance: Floats, explained: Explained, weights: Weights) -> Floats:
