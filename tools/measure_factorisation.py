@@ -19,7 +19,7 @@ from scipy.optimize import linear_sum_assignment
 
 from ghoststep.listen.hearing import prepared
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_in_parts
 from ghoststep.listen.voicenet import NET_GROUPS
 from ghoststep.music.kit import VOICE_NAMES, voice
 from tools.training.kits import TRAINED, sampled_kit
@@ -31,7 +31,7 @@ _MATRIX = band_matrix(_FFT, _BANDS, 30, 18000)
 
 def bands(sound: np.ndarray) -> np.ndarray:
     centres = np.arange(0, len(sound), _HOP)
-    return magnitudes_at(sound.astype(np.float32), centres, _FFT) @ _MATRIX
+    return np.concatenate([part @ _MATRIX for part in magnitudes_in_parts(sound.astype(np.float32), centres, _FFT)])
 
 
 def templates(bank: Path, rng: np.random.Generator) -> np.ndarray:

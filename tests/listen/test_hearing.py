@@ -14,7 +14,7 @@ from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import PATCH_SIZE, patches, raw_patches
 from ghoststep.listen.reading import Hints
-from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, bands_at, magnitudes_in_parts
 from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import HEARD_VOICES
 from ghoststep.sound.kit import Kit
@@ -163,8 +163,20 @@ def test_blocks_of_a_long_sound_meet_without_a_seam() -> None:
 def test_a_sine_of_amplitude_1_reads_1() -> None:
     t = np.arange(4096) / LISTEN_RATE
     bin_hz = 20 * LISTEN_RATE / 1024
-    spectrum = magnitudes_at(np.sin(2 * np.pi * bin_hz * t).astype(np.float32), np.array([2048]), 1024)
-    assert float(spectrum[0, 20]) == pytest.approx(1, abs=1e-3)
+    sine = np.sin(2 * np.pi * bin_hz * t).astype(np.float32)
+    spectra = np.concatenate(list(magnitudes_in_parts(sine, np.full(300, 2048), 1024)))
+    assert spectra.shape == (300, 513) and spectra[:, 20] == pytest.approx(np.ones(300), abs=1e-3)
+
+
+def test_bands_at_moments_are_in_their_places_and_silent_outside_the_sound() -> None:
+    sound = np.zeros(60000, np.float32)
+    sound[30000:31000] = 0.5 * RNG.standard_normal(1000)
+    matrix = band_matrix(1024, 60, 20, 18000)
+    centres = np.array([[30500, -4000], [100, 30500], [90000, 30500]] * 60)
+    found = bands_at(sound, centres, 1024, matrix)
+    assert found.shape == (180, 2, 60)
+    loud = found.max(axis=2) > 1
+    assert np.array_equal(loud, centres == 30500) and np.ptp(found[loud], axis=0).max() < 1e-5
 
 
 def test_every_band_averages_something() -> None:

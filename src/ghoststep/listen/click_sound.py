@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.filters import response
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_in_parts
 from ghoststep.listen.transforms import irfft, rfft
 
 _N_FFT, _HOP, _LOOKED_AT_S = 1024, 512, 60.0
@@ -77,26 +77,29 @@ def without_click(sound: Floats, click: ClickSound) -> Floats:
 
 def _beginnings(sound: Floats) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Where a lone tone begins, by frame and bin, and the bins' frequencies; shapes (frames, bins), (bins,)."""
-    centres = np.arange(0, len(sound), _HOP)
     hz = np.arange(_N_FFT // 2 + 1) * LISTEN_RATE / _N_FFT
-    loud = magnitudes_at(sound, centres, _N_FFT)
-    power = loud * loud + np.float32(1e-14)
     low, high = int(np.searchsorted(hz, _LOW_HZ)), int(np.searchsorted(hz, _HIGH_HZ))
-    around = sum(power[:, low + d : high + d] for d in _AROUND)
-    lone = power[:, low:high] > np.float32(np.exp(_STANDS_OUT) / len(_AROUND)) * around
+    reach = max(_AROUND)
+    parts = magnitudes_in_parts(sound, np.arange(0, len(sound), _HOP), _N_FFT)
+    loud = np.concatenate([part[:, low - reach : high + reach] for part in parts])
+    power = loud * loud + np.float32(1e-14)
+    bins = high - low
+    around = sum(power[:, reach + d : reach + d + bins] for d in _AROUND)
+    own, power = loud[:, reach : reach + bins], power[:, reach : reach + bins]
+    lone = power > np.float32(np.exp(_STANDS_OUT) / len(_AROUND)) * around
     rise = np.zeros(lone.shape, np.float32)
-    rise[2:] = np.maximum(loud[2:, low:high] - loud[:-2, low:high], 0)
+    rise[2:] = np.maximum(own[2:] - own[:-2], 0)
     return (rise * lone).astype(np.float64), hz[low:high]
 
 
 def _repeating(begins: NDArray[np.float64]) -> list[tuple[int, float]]:
     """Bins and distances (s) at which they repeat, the best first."""
-    size = 1 << (2 * len(begins) - 1).bit_length()
+    low, high = (int(s * LISTEN_RATE / _HOP) for s in (_NEAREST_S, _FURTHEST_S))
+    size = 1 << (len(begins) + high).bit_length()  # room for the lags that are looked at
     rows = np.zeros((begins.shape[1], size), np.float32)
     rows[:, : len(begins)] = np.sqrt(begins.T)
     spectrum = rfft(rows)
-    alike = irfft((np.abs(spectrum) ** 2).astype(spectrum.dtype), size)[:, : len(begins)].T
-    low, high = (int(s * LISTEN_RATE / _HOP) for s in (_NEAREST_S, _FURTHEST_S))
+    alike = irfft((np.abs(spectrum) ** 2).astype(spectrum.dtype), size)[:, : high + 1].T
     # A beginning lies in one frame or the next, so that three lags hold one distance.
     near = alike[low - 1 : high - 1] + alike[low:high] + alike[low + 1 : high + 1]
     own = np.maximum(alike[0] + 2 * alike[1], 1e-12)

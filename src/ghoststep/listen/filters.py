@@ -17,7 +17,7 @@ from ghoststep.listen.transforms import irfft, rfft
 # Samples of one transform, and after how many of them a band has died away: of any band, and of those that reach no
 # lower than _QUICK_HZ, whose transforms fit into the processor's cache and so take a third of the time.
 _BLOCK, _QUICK_BLOCK, _QUICK_HZ = (1 << 16, 1 << 13), (1 << 14, 1 << 11), 140.0
-_BATCH = 8  # blocks at once, which are transformed side by side
+_BATCH = 4  # blocks at once, which are transformed side by side and stay in the cache
 GRAIN = 8  # samples, of which energies are kept
 _COARSE_HZ = 400.0  # bands that end here or lower need every GRAIN-th sample only
 Band = tuple[int, float, float]  # order, lower edge in Hz (0: lowpass), upper edge in Hz (0: highpass)

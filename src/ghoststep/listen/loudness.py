@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.filters import Band, Energies, energies, grains
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_in_parts
 from ghoststep.listen.voicenet import NET_GROUPS
 
 # Range in Hz and time in s over which a stroke of each of NET_GROUPS is measured.
@@ -77,10 +77,7 @@ def _range_levels_db(sound: Floats, centres: NDArray[np.int64]) -> NDArray[np.fl
     """Levels in each of the ranges of hats around some samples; shape (n, ranges)."""
     hz = np.arange(_HAT_FFT // 2 + 1) * (LISTEN_RATE / _HAT_FFT)
     inside = np.stack([(hz >= low) & (hz < high) for low, high in _HAT_RANGES_HZ], axis=1).astype(np.float32)
-    parts = [  # some at a time, so that memory does not grow with the length
-        np.square(magnitudes_at(sound, part, _HAT_FFT)) @ inside
-        for part in np.array_split(centres, 1 + len(centres) // 512)
-    ]
+    parts = [np.square(part) @ inside for part in magnitudes_in_parts(sound, centres, _HAT_FFT)]
     return np.asarray(10 * np.log10(np.concatenate(parts).astype(np.float64) + 1e-14))
 
 

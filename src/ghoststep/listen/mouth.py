@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.hearing import prepared
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, log_bands, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, bands_at
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX, voice
 from ghoststep.music.performance import Performance
@@ -204,9 +204,8 @@ def _shapes(
     """Shape, length and centre of each sound."""
     centres = np.rint(moments_s * LISTEN_RATE).astype(np.int64)
     offsets = np.rint(np.array(_MOMENTS_MS) * LISTEN_RATE / 1000).astype(np.int64)
-    bands = log_bands(
-        magnitudes_at(sound, centres[:, None] + offsets, 1024), band_matrix(1024, _BANDS, 60, 16000)
-    ).astype(float)
+    matrix = band_matrix(1024, _BANDS, 60, 16000)
+    bands = bands_at(sound, centres[:, None] + offsets, 1024, matrix).astype(float)
     attack = bands[:, :4].max(axis=1)
     spectrum = attack - attack.mean(axis=1, keepdims=True)
     loud = _undisturbed(bands.max(axis=2), moments_s)

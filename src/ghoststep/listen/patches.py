@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.filters import Band, Energies, energies, grains
-from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, log_bands, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats, band_matrix, bands_at
 
 OFFSETS_MS = (-30, -20, -10, -3, 4, 10, 16, 23, 30, 38, 48, 60, 80, 105, 140, 180, 230, 300, 420, 600)
 ENVELOPE_STEPS, ENVELOPE_BEFORE = 40, 28
@@ -46,14 +46,9 @@ def raw_patches(sound: Floats, moments_s: NDArray[np.float64], energy: Energies 
         return np.zeros((0, sum(PARTS[:3])), np.float32)
     centres = np.rint(moments_s * LISTEN_RATE).astype(np.int64)
     offsets = np.rint(np.array(OFFSETS_MS) * LISTEN_RATE / 1000).astype(np.int64)
-    fine = np.concatenate(
-        [
-            log_bands(magnitudes_at(sound, part[:, None] + offsets, 1024), band_matrix(1024, BANDS, 30, 18000))
-            for part in np.array_split(centres, 1 + len(centres) // 512)
-        ]
-    )
+    fine = bands_at(sound, centres[:, None] + offsets, 1024, band_matrix(1024, BANDS, 30, 18000))
     low_at = centres[:, None] + np.rint(np.array([-0.050, 0.048]) * LISTEN_RATE).astype(np.int64)
-    low = log_bands(magnitudes_at(sound, low_at, 4096), band_matrix(4096, LOW_BANDS, 25, 450))
+    low = bands_at(sound, low_at, 4096, band_matrix(4096, LOW_BANDS, 25, 450))
     flat = (
         fine.reshape(len(centres), -1),
         low.reshape(len(centres), -1),

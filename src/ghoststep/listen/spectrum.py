@@ -15,7 +15,7 @@ from ghoststep.listen.transforms import rfft
 LISTEN_RATE = 44100
 Floats = NDArray[np.float32]
 _FLOOR = 1e-5
-_AT_ONCE = 512  # windows, so that memory is bounded whatever the length
+_AT_ONCE = 128  # windows: what is made of them stays in the processor's cache, and memory is bounded
 
 
 @lru_cache(maxsize=8)
@@ -60,16 +60,22 @@ def windows_at(sound: Floats, starts: NDArray[np.int64], length: int) -> Iterato
         yield views[starts[a : a + _AT_ONCE] - low]
 
 
-def magnitudes_at(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Floats:
-    """Magnitude spectra of windows centred on the given samples; shape (..., n_fft // 2 + 1).
+def magnitudes_in_parts(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Iterator[Floats]:
+    """Magnitude spectra of windows centred on the given samples, some at a time; shape (k, n_fft // 2 + 1) each.
 
     A sine of amplitude 1 reads 1. Outside the sound there is silence.
     """
-    out = np.empty((centres.size, n_fft // 2 + 1), np.float32)
-    at = 0
     for windows in windows_at(sound, centres.ravel() - n_fft // 2, n_fft):
-        out[at : at + len(windows)] = np.abs(rfft(windows * _window(n_fft)))
-        at += len(windows)
+        yield np.abs(rfft(windows * _window(n_fft)))
+
+
+def bands_at(sound: Floats, centres: NDArray[np.int64], n_fft: int, matrix: Floats) -> Floats:
+    """Log bands of windows centred on the given samples; shape (..., bands), the first axes those of `centres`."""
+    out = np.empty((centres.size, matrix.shape[1]), np.float32)
+    at = 0
+    for part in magnitudes_in_parts(sound, centres, n_fft):
+        out[at : at + len(part)] = log_bands(part, matrix)
+        at += len(part)
     return out.reshape(*centres.shape, -1)
 
 
@@ -81,8 +87,4 @@ def log_bands(magnitudes: Floats, matrix: Floats) -> Floats:
 def frame_bands(sound: Floats, *, hop: int, n_fft: int, bands: int, low_hz: float, high_hz: float) -> Floats:
     """Log bands on a regular frame grid, frame i centred on sample i * hop; shape (frames, bands)."""
     matrix = band_matrix(n_fft, bands, low_hz, high_hz)
-    centres = np.arange(0, len(sound) + hop, hop)
-    parts = [
-        log_bands(magnitudes_at(sound, centres[a : a + 4096], n_fft), matrix) for a in range(0, len(centres), 4096)
-    ]
-    return np.concatenate(parts)
+    return bands_at(sound, np.arange(0, len(sound) + hop, hop), n_fft, matrix)

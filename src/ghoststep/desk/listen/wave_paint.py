@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from ghoststep.desk.look.look import Look, font
 from ghoststep.desk.look.stems import Placed, draw_stems
-from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, log_bands, magnitudes_at
+from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, bands_at
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import step_ticks
@@ -110,7 +110,7 @@ def paint_spectrum(painter: QPainter, scene: Scene) -> None:
     inside = (centres >= 0) & (centres < len(recording.samples))
     level = np.zeros((columns, _BANDS), np.float32)
     if len(piece) and inside.any():
-        level[inside] = log_bands(magnitudes_at(piece, centres[inside].astype(np.int64) - first, 2048), bands)
+        level[inside] = bands_at(piece, centres[inside].astype(np.int64) - first, 2048, bands)
     # Each band is shown partly against its own loudest moment, else the low drums outshine every cymbal.
     top = np.maximum(0.35 * level.max() + 0.65 * level.max(axis=0), 1e-6)
     share = np.clip((level / top - 0.35) / 0.65, 0, 1).T[::-1]
