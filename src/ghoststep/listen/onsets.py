@@ -91,13 +91,11 @@ def candidates_s(sound: Floats, *, from_silence: bool = True) -> NDArray[np.floa
         local = _local_mean(curve, 20)
         peak = (curve == _widest(curve, 2)) & (curve > local * 1.25 + _THRESHOLD)
         found += [(float(curve[i]), int(i)) for i in np.flatnonzero(peak)]
-    energy = _step_energy(sound)
-    total, loudest = np.concatenate([[0.0], np.cumsum(energy)]), float(energy.max())
-    moments = [
-        (strength, _refined_s(energy, total, loudest, max(0, frame - 1) * frames_s)) for strength, frame in found
-    ]
+    near_s = np.array([max(0, frame - 1) * frames_s for _, frame in found])
+    moments = _refined_s(_step_energy(sound), near_s).tolist()
+    strengths = [strength for strength, _ in found]
     kept: list[float] = []
-    for _, moment in sorted(moments, reverse=True):
+    for _, moment in sorted(zip(strengths, moments, strict=True), reverse=True):
         at = bisect(kept, moment)
         if all(abs(moment - other) >= _MIN_GAP_S for other in kept[max(at - 1, 0) : at + 1]):
             kept.insert(at, moment)
@@ -117,6 +115,7 @@ def _scale(rises: Floats) -> float:
     return max(among_all, _OF_MOVING * among_moving)
 
 
+Moments = NDArray[np.float64]
 _STEP = 22  # samples of one energy step, half a millisecond
 
 
@@ -128,24 +127,24 @@ def _step_energy(sound: Floats) -> NDArray[np.float64]:
     return power + 1e-12
 
 
-def _refined_s(
-    energy: NDArray[np.float64], total: NDArray[np.float64], loudest: float, moment_s: float, *, reach_s: float = 0.016
-) -> float:
-    """The moment of the steepest rise near a frame: most energy after against energy before.
+def _refined_s(energy: NDArray[np.float64], near_s: NDArray[np.float64], *, reach_s: float = 0.016) -> Moments:
+    """The moment of the steepest rise near each frame: most energy after against energy before; shape (n,).
 
-    `total` is the running sum of the energy from 0 on, one longer than it.
+    Where the sound is too short to look around a moment, that stays.
     """
     step_s = _STEP / LISTEN_RATE
-    middle = round(moment_s / step_s)
+    middle = np.rint(near_s / step_s).astype(np.int64)
     reach, before, after = round(reach_s / step_s), 8, 6
-    at = np.arange(max(before, middle - reach), min(len(energy) - after, middle + reach))
-    if not len(at):
-        return moment_s
+    at = middle[:, None] + np.arange(-reach, reach)
+    inside = (at >= before) & (at < len(energy) - after)
+    at = np.clip(at, before, max(before, len(energy) - after - 1))
+    total = np.concatenate([np.zeros(1), np.cumsum(energy), np.full(before + after, energy.sum())])
     behind = (total[at] - total[at - before]) / before
     ahead = (total[at + after] - total[at]) / after
-    rise = np.log(ahead / (behind + 0.003 * loudest * 0.01))
-    weight = rise + 0.15 * np.log(ahead)
-    return float(at[int(np.argmax(weight))] * step_s)
+    rise = np.log(ahead / (behind + 0.003 * float(energy.max()) * 0.01))
+    weight = np.where(inside, rise + 0.15 * np.log(ahead), -np.inf)
+    best = at[np.arange(len(at)), np.argmax(weight, axis=1)] * step_s
+    return np.asarray(np.where(inside.any(axis=1), best, near_s))
 
 
 def nearest_attack_s(samples: NDArray[np.float32], rate: int, moment_s: float, *, reach_s: float = 0.03) -> float:
@@ -164,6 +163,5 @@ def nearest_attack_s(samples: NDArray[np.float32], rate: int, moment_s: float, *
     if len(piece) < 64 or not np.any(piece):
         return moment_s
     sound = np.asarray(piece if rate == LISTEN_RATE else soxr.resample(piece, rate, LISTEN_RATE), np.float32)
-    energy = _step_energy(sound)
-    total = np.concatenate([[0.0], np.cumsum(energy)])
-    return float(_refined_s(energy, total, float(energy.max()), moment_s - a / rate, reach_s=reach_s) + a / rate)
+    found = _refined_s(_step_energy(sound), np.array([moment_s - a / rate]), reach_s=reach_s)
+    return float(found[0] + a / rate)
