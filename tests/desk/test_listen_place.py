@@ -19,9 +19,10 @@ from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.overview import OverviewStrip, clock
 from ghoststep.files.demo import demo_recordings
 from ghoststep.listen.perhaps import Perhaps
-from ghoststep.music.kit import HEARD_VOICES, LANE_OF_VOICE
+from ghoststep.music.kit import HEARD_VOICES, LANE_OF_VOICE, VOICE_INDEX
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.work import corrections
 
 
 @pytest.fixture
@@ -107,6 +108,21 @@ def test_what_is_said_goes_for_all_alike_and_for_a_whole_voice(listening, settle
     assert sum(h.voice == "ride" for h in now) >= len(hats) and not any(h.voice == "hat_closed" for h in now)
     listening.run("edit.undo")
     assert sum(h.voice == "hat_closed" for h in studio.groove.pattern.hits) == len(hats)  # one step back for all
+
+
+def test_a_round_of_doubts_ends_where_all_are_answered_at_once(listening, settled) -> None:
+    place, studio = listening.at("listen"), listening.studio
+    heard = studio.document.listening
+    hat = VOICE_INDEX["hat_closed"]
+    sure = tuple(0.4 if v == hat else 1.0 for v in heard.heard.voice)
+    doubtful = corrections.listening_of(heard.heard, sure, heard.hints, heard.corrections, ())
+    studio.set_document(replace(studio.document, listening=doubtful), None)
+    key(listening, Qt.Key.Key_D)
+    studio.stop()
+    key(listening, Qt.Key.Key_A, Qt.Key.Key_A, Qt.Key.Key_Y)
+    settled()
+    assert "No doubts left" in place.card.doubts.text()
+    assert not studio.player.playing and len(place.view.all_chosen) > 1  # no other one is shown or heard
 
 
 def test_strokes_that_may_be_one_are_gone_through_taken_and_dropped(listening, settled) -> None:

@@ -5,6 +5,7 @@ import pytest
 import soxr
 from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
 
+from ghoststep.listen import attacks
 from ghoststep.listen.attacks import attacks_s, with_own_attacks
 from ghoststep.listen.hearing import PERHAPS
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -78,6 +79,14 @@ def test_a_moment_that_is_surer_moves_less() -> None:
     assert far < 0.001 < near
 
 
+def test_a_faint_noise_ahead_is_not_taken_for_the_stroke() -> None:
+    sound = played(("snare", 0.0), noise=0.0)
+    for beat_s in BEATS_S:
+        at = round((beat_s - 0.006) * LISTEN_RATE)
+        sound[at : at + 300] += 0.004 * RNG.standard_normal(300)
+    assert np.abs(off_s(sound, -0.003, SKINS)).mean() < 0.0015
+
+
 # -- of what is heard -----------------------------------------------------------------------------------------------
 
 
@@ -106,6 +115,19 @@ def test_a_cymbal_is_moved_under_other_drums_only() -> None:
     sound = played(("ride", 0.004))
     assert moved_ms({CYMBALS: 4}, sound)[0][VOICE_INDEX["ride"]] == 0
     assert moved_ms({CYMBALS: 4, KICK: 4}, sound)[0][VOICE_INDEX["ride"]] > 2
+
+
+def test_a_hat_alone_may_be_farther_off_than_one_with_others(monkeypatch: pytest.MonkeyPatch) -> None:
+    seen: list[float] = []
+
+    def looked(sound: np.ndarray, guess_s: np.ndarray, off_ms: np.ndarray, ranges: tuple) -> np.ndarray:
+        seen.extend(off_ms)
+        return guess_s
+
+    monkeypatch.setattr(attacks, "attacks_s", looked)
+    odds = [{HAT: 4.0}, {HAT: 4.0, KICK: 4.0}, {CYMBALS: 4.0, KICK: 4.0}]
+    with_own_attacks(heard_of(odds, ["ride"] * 3), BEATS_S[:3], played(("snare", 0.0)), PERHAPS)
+    assert seen == [2.5, 2.5, 6.0, 2.5, 2.5]  # two kicks, two hats, a cymbal
 
 
 def test_what_is_not_offered_is_not_looked_for() -> None:

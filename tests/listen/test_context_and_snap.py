@@ -20,6 +20,7 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.frame import Bars
 from ghoststep.music.kit import STROKE_NAMES, VOICE_INDEX, VOICES, voice
 from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.sound.kit import Kit
 
 HAT = NET_GROUPS.index("hat")
 Q = TICKS_PER_QUARTER
@@ -123,6 +124,33 @@ def test_heard_again_each_stroke_has_one_metal_and_a_lone_crash_stays(monkeypatc
     names = [VOICES[v].name for v in again.performance.voice]
     assert names.count("hat_closed") == len(hats) - 1 and names.count("crash") == 1 and "ride" not in names
     assert not again.perhaps
+
+
+def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    hearing, moments = sure()
+    snare = NET_GROUPS.index("snare")
+    odds = hearing.heard.group_odds.copy()
+    at = int(np.flatnonzero((odds[:, snare] > 0) & (odds[:, HAT] > 0))[1])
+    odds[at, HAT] = near_threshold("hat", 0.6)  # too little beside a snare
+    sound = np.zeros(10 * 44100, np.float32)
+    kit = Kit(rate=44100)
+    for moment, row in zip(moments, odds, strict=True):
+        for g, name in ((snare, "snare"), (HAT, "hat_closed")):
+            start = round((moment + 0.004) * 44100)
+            blow = kit.blow(name, 100, np.random.default_rng(g))[: min(4000, len(sound) - start)]
+            sound[start : start + len(blow)] += blow * (row[g] > 0)
+    first = replace(hearing, heard=replace(hearing.heard, group_odds=odds), sound=sound)
+    monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
+    explained = explain(hearing.performance)
+    without, found = (
+        context.heard_again(first, explained, Weights(hats_with_snares=w)).performance for w in (0.0, 0.5)
+    )
+    assert (len(without), len(found)) == (len(hearing.performance) - 1, len(hearing.performance))
+    lone = [v in (VOICE_INDEX["hat_closed"], VOICE_INDEX["snare"]) for v in found.voice]
+    later = found.onset_s[lone] - hearing.performance.onset_s[lone]
+    assert np.median(later) == pytest.approx(0.004, abs=0.001)
 
 
 def test_without_weight_nothing_changes() -> None:

@@ -11,7 +11,7 @@ from ghoststep.listen import hearing, voicenet
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.hearing import listen
 from ghoststep.listen.loudness import levels_db
-from ghoststep.listen.onsets import candidates_s
+from ghoststep.listen.onsets import candidates_s, nearest_attack_s
 from ghoststep.listen.patches import PATCH_SIZE, patches, raw_patches
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, bands_at, magnitudes_in_parts
@@ -158,6 +158,13 @@ def test_blocks_of_a_long_sound_meet_without_a_seam() -> None:
     found = listen(np.tile(sound, 15), 44100).performance.onset_s
     plain, seam = ((found >= n * tile_s) & (found < (n + 1) * tile_s) for n in (5, round(60 / tile_s) - 1))
     assert plain.sum() >= 8 and np.allclose(found[plain] - 5 * tile_s, found[seam] - 12 * tile_s, atol=0.001)
+
+
+def test_a_sound_too_short_to_look_around_in_keeps_its_moment() -> None:
+    click = np.zeros((400, 1), np.float32)
+    click[200:] = 0.5 * RNG.standard_normal((200, 1))
+    assert nearest_attack_s(click[:270], 44100, 0.003) == 0.003
+    assert nearest_attack_s(click, 44100, 0.003) == pytest.approx(200 / 44100, abs=0.001)
 
 
 def test_a_sine_of_amplitude_1_reads_1() -> None:

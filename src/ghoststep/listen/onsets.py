@@ -142,8 +142,7 @@ def _refined_s(energy: NDArray[np.float64], near_s: NDArray[np.float64], *, reac
     behind = (total[at] - total[at - before]) / before
     ahead = (total[at + after] - total[at]) / after
     rise = np.log(ahead / (behind + 0.003 * float(energy.max()) * 0.01))
-    weight = np.where(inside, rise + 0.15 * np.log(ahead), -np.inf)
-    best = at[np.arange(len(at)), np.argmax(weight, axis=1)] * step_s
+    best = at[np.arange(len(at)), np.argmax(rise + 0.15 * np.log(ahead), axis=1)] * step_s
     return np.asarray(np.where(inside.any(axis=1), best, near_s))
 
 
