@@ -133,7 +133,7 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
     snare = NET_GROUPS.index("snare")
     odds = hearing.heard.group_odds.copy()
     at = int(np.flatnonzero((odds[:, snare] > 0) & (odds[:, HAT] > 0))[1])
-    odds[at, HAT] = near_threshold("hat", 0.6)  # too little beside a snare
+    odds[at, HAT] = near_threshold("hat", -0.6)  # too little beside a snare
     sound = np.zeros(10 * 44100, np.float32)
     kit = Kit(rate=44100)
     for moment, row in zip(moments, odds, strict=True):
