@@ -23,7 +23,6 @@ _REACH, _SIDE = 44, 17  # grains to look to each side, and over which energy is 
 _CLEAR = 1.0  # nats that energy rises at the attacks of a range, in the middle of them, where it holds attacks
 # What no rise is measured under: of the usual energy, and energy of a sample, at -90 dB.
 _FLOOR, _SILENT = 0.01, 1e-9
-_LOUD = 0.15  # weight of how loud it is after the rise
 _STRUCK = 0.5
 _GRAIN_MS = 1e3 * GRAIN / LISTEN_RATE
 
@@ -104,15 +103,15 @@ def attacks_s(
     away_ms = np.arange(-_REACH, _REACH + 1) * _GRAIN_MS
     belief = -0.5 * np.square(away_ms / off_ms[:, None])
     for band in ranges:
-        rise, after = _rises(sound, centres, band)
-        at = np.argmax(rise + _LOUD * after + belief, axis=1)
+        rise = _rises(sound, centres, band)
+        at = np.argmax(rise + belief, axis=1)
         if np.median(rise[np.arange(len(at)), at]) >= _CLEAR:
             return np.asarray(np.maximum((centres + at - _REACH) * (GRAIN / LISTEN_RATE), 0.0))
     return guess_s
 
 
-def _rises(sound: Floats, centres: NDArray[np.int64], band: Band) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """How much the energy of a range rises near some grains, and how loud it is then, in nats; (n, 2 * _REACH + 1)."""
+def _rises(sound: Floats, centres: NDArray[np.int64], band: Band) -> NDArray[np.float64]:
+    """How much the energy of a range rises near some grains, in nats; shape (n, 2 * _REACH + 1)."""
     half = _WINDOW // 2
     parts = []
     for windows in windows_at(sound, centres * GRAIN - half, _WINDOW):
@@ -123,4 +122,4 @@ def _rises(sound: Floats, centres: NDArray[np.int64], band: Band) -> tuple[NDArr
     at = np.arange(half // GRAIN - _REACH, half // GRAIN + _REACH + 1)
     before, after = (total[:, at + max(0, s)] - total[:, at + min(0, s)] for s in (-_SIDE, _SIDE))
     floor = _SIDE * (_FLOOR * float(energy.mean()) + _SILENT * GRAIN)
-    return np.log((after + floor) / (before + floor)), np.log(after + floor)
+    return np.asarray(np.log((after + floor) / (before + floor)))
