@@ -11,6 +11,7 @@ from tools.training import kits, single_strokes
 from tools.training.blend import blended
 from tools.training.examples import REACH_S, labelled
 from tools.training.freepats import patch_sound
+from tools.training.judge import Case, order_allowed
 from tools.training.kept_back import make_case, random_groove
 from tools.training.material import judged_clip
 from tools.training.playing import LENGTH_S, Playing, Strike, random_playing
@@ -66,8 +67,8 @@ def test_labels_stand_at_the_candidates_of_their_strikes(kit: kits.KitSamples) -
     strikes = [Strike(0.5 + 0.4 * i, v, 110) for i, v in enumerate(["kick", "snare", "tom_low", "cross_stick"])]
     strikes[1].grace_leads_s = (0.03,)
     rng = np.random.default_rng(0)
-    sound, over_db = judged_clip(strikes, kit, rng, length_s=2.5)
-    found = labelled(Playing(strikes), sound, over_db, rng)
+    clip = judged_clip(strikes, kit, rng, length_s=2.5)
+    found = labelled(Playing(strikes), clip.sound, clip.over_db, rng)
     assert found["x"].shape[1] == PATCH_SIZE and found["hit"].shape[1] == len(HEARD_VOICES)
     for s in strikes:
         assert found["hit"][:, VOICE_INDEX[s.voice]].any()
@@ -105,6 +106,24 @@ def test_a_kept_back_case_comes_with_its_truth(kit: kits.KitSamples) -> None:
     assert name == "case-01-synthesised" and len(told["hits"]) > 20 and np.isfinite(sound).all()
     assert max(h["time_s"] for h in told["hits"]) < len(sound) / kits.RATE
     assert {h["bar"] for h in told["hits"]} == {1, 2, 3, 4}
+    hats = [h for h in told["hits"] if h["voice"] == "hat_closed"]
+    assert all(-90 <= h["over_db"] <= 90 for h in hats)
+    loud = max(hats, key=lambda h: h["velocity"])["level_db"] - min(hats, key=lambda h: h["velocity"])["level_db"]
+    assert 3 < loud < 60
+
+
+def test_the_order_that_levels_allow_is_that_of_the_dry_strokes() -> None:
+    strokes = np.arange(8.0)
+    nothing = np.zeros(0)
+
+    def case(level_db: np.ndarray) -> Case:
+        kicks = np.full(8, "kick")
+        return Case("x", strokes, kicks, strokes < 0, strokes, 60 + strokes, level_db, nothing, kicks[:0], nothing)
+
+    assert order_allowed([case(strokes)], "kick") == 1 and order_allowed([case(-strokes)], "kick") == -1
+    assert order_allowed([case(strokes), case(-strokes)], "kick") == 0
+    assert np.isnan(order_allowed([case(np.full(8, np.nan))], "kick"))  # a set that tells no levels
+    assert np.isnan(order_allowed([case(strokes)], "hat"))
 
 
 def test_a_wait_before_the_attack_is_cut_off() -> None:

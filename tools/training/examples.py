@@ -95,8 +95,8 @@ def main() -> None:
         for _ in range(CLIPS_PER_KIT):
             length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
             playing = random_playing(rng, length_s=length_s, hard=rng.random() < options.hard)
-            sound, over_db = judged_clip(playing.strikes, kit, rng, length_s=length_s)
-            parts.append(labelled(playing, sound, over_db, rng))
+            clip = judged_clip(playing.strikes, kit, rng, length_s=length_s)
+            parts.append(labelled(playing, clip.sound, clip.over_db, rng))
         over = time.monotonic() - started > 60 * options.minutes
         if len(parts) >= KITS_PER_SHARD * CLIPS_PER_KIT or number == options.kits - 1:
             merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}

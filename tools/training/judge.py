@@ -2,8 +2,8 @@
 
 FOLDER holds NAME.flac with NAME.json as `tools.training.kept_back` writes them. Prints precision and recall of each
 group as it ships, by what sounds at the same time; and of the snare the ghosts that are found where its precision is
-.90, all and those that are audible (over everything else in some octave by 3 dB). Draws the curves of precision
-against recall.
+.90, all and those that are audible (over everything else in some octave by 3 dB); and the order of velocities that the
+levels of the dry strokes allow, since kits choose among layers by chance. Draws the curves of precision against recall.
 """
 
 import argparse
@@ -17,6 +17,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
+from scipy.stats import spearmanr
 
 from ghoststep.listen.context import Weights, heard_again
 from ghoststep.listen.explain import explain
@@ -27,6 +28,7 @@ from ghoststep.music.kit import VOICES, voice
 TOLERANCE_S = 0.030
 AUDIBLE_DB = 3.0
 _LOWEST = 0.02
+_LEAST_ORDERED = 5  # strokes that have an order
 _WITH = ("alone", "hat", "kick", "hat and kick", "other")
 
 
@@ -39,6 +41,8 @@ class Case:
     true_group: NDArray[np.str_]
     ghost: NDArray[np.bool_]
     over_db: NDArray[np.float64]
+    velocity: NDArray[np.float64]
+    level_db: NDArray[np.float64]
     heard_s: NDArray[np.float64]
     heard_group: NDArray[np.str_]
     odds: NDArray[np.float64]
@@ -85,6 +89,8 @@ def heard_case(file: Path) -> Case:
         np.array([voice(h["voice"]).group for h in hits]),
         np.array([h["ghost"] and not h.get("grace") for h in hits], bool),
         np.array([h.get("over_db", np.nan) for h in hits]),
+        np.array([h["velocity"] for h in hits], float),
+        np.array([h.get("level_db", np.nan) for h in hits]),
         kept.performance.onset_s,
         np.array([VOICES[v].group for v in kept.performance.voice]),
         kept.confidence,
@@ -134,6 +140,17 @@ def false_by_file(cases: Sequence[Case], group: str, least: float) -> list[tuple
     return sorted(false, key=lambda x: -x[1])
 
 
+def order_allowed(cases: Sequence[Case], group: str) -> float:
+    """Rank correlation (Spearman 1904) of velocities with dry levels of the strokes, on average over recordings."""
+    found = []
+    for c in cases:
+        mine = c.true(group)
+        velocity, level_db = c.velocity[mine], c.level_db[mine]
+        if len(mine) >= _LEAST_ORDERED and np.isfinite(level_db).all() and np.ptp(velocity) and np.ptp(level_db):
+            found.append(float(spearmanr(velocity, level_db)[0]))
+    return float(np.mean(found)) if found else float("nan")
+
+
 def told(cases: Sequence[Case]) -> str:
     """The figures in words."""
     lines = []
@@ -151,6 +168,8 @@ def told(cases: Sequence[Case]) -> str:
         f"         at a snare precision of {held.precision:.2f} (limit {held.least:.2f}): found {held.ghosts:.3f},"
         f" audible {held.audible:.3f}"
     )
+    allowed = ", ".join(f"{group} {order_allowed(cases, group):.3f}" for group in ("kick", "snare", "hat"))
+    lines.append(f"order of velocities that levels allow: {allowed}")
     worst = false_by_file(cases, "snare", LIMITS["snare"])[:4]
     lines.append("         most false snares: " + ", ".join(f"{name} {n}" for name, n in worst))
     return "\n".join(lines)

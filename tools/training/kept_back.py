@@ -147,7 +147,8 @@ def _fill(meter: Meter, fine: int, rng: np.random.Generator) -> Cells:
 def make_case(
     number: int, bank: list[KitSamples], rng: np.random.Generator, *, plain: bool = False, ghosts: float = 0.0
 ) -> tuple[str, NDArray[np.float32], dict[str, object]]:
-    """One case: name, sound and truth; each hit says how far it stands over all else in its best octave (`over_db`).
+    """One case: name, sound and truth; each hit says how far it stands over all else in its best octave (`over_db`),
+    and how loud it is alone (`level_db`).
 
     With more ghosts than usual come kits whose layers differ in more than level.
     """
@@ -163,13 +164,18 @@ def make_case(
         Strike(float(t) + lead_s, VOICES[v].name, int(x))
         for t, v, x in zip(played.onset_s, played.voice, played.velocity, strict=True)
     ]
-    sound, over_db = judged_clip(strikes, kit, rng, length_s=lead_s + groove.length_s + 0.8, plain=plain)
+    clip = judged_clip(strikes, kit, rng, length_s=lead_s + groove.length_s + 0.8, plain=plain)
     name = f"case-{number:02}-{'sampled' if sampled else 'synthesised'}"
     told = truth(replace(groove, name=name), lead_s)
-    over = {(round(s.time_s, 5), s.voice): o for s, o in zip(strikes, over_db, strict=True)}
+    judged = {
+        (round(s.time_s, 5), s.voice): decibels
+        for s, *decibels in zip(strikes, clip.over_db, clip.level_db, strict=True)
+    }
     for hit in cast(list[dict[str, object]], told["hits"]):
-        hit["over_db"] = round(float(np.clip(over[cast(float, hit["time_s"]), cast(str, hit["voice"])], -90, 90)), 1)
-    return name, sound, told
+        over_db, level_db = judged[cast(float, hit["time_s"]), cast(str, hit["voice"])]
+        hit["over_db"] = round(float(np.clip(over_db, -90, 90)), 1)
+        hit["level_db"] = round(float(level_db), 2)
+    return name, clip.sound, told
 
 
 def _only(groove: Groove, kit: KitSamples) -> Groove:

@@ -1,6 +1,7 @@
 """Clips to learn from: strikes on a kit, in a room, through a recording chain."""
 
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,18 +18,26 @@ _WIRES = butter(2, (1500, 8000), "bandpass", fs=RATE, output="sos")
 _CHOKERS = {"hat_closed", "hat_half", "hat_open", "hat_pedal"}
 
 
+class Clip(NamedTuple):
+    """A sound; and of each strike the dB by which it stands over all else in its best octave, and how loud it is."""
+
+    sound: Mono
+    over_db: NDArray[np.float64]
+    level_db: NDArray[np.float64]
+
+
 def judged_clip(
     strikes: list[Strike], kit: KitSamples, rng: np.random.Generator, *, length_s: float = LENGTH_S, plain: bool = False
-) -> tuple[Mono, NDArray[np.float64]]:
-    """The strikes on the kit through room and recording chain, mono, and by how many dB each stands over all else in
-    its best octave, shape (strikes,). `plain` is a small room and a little hiss.
+) -> Clip:
+    """The strikes on the kit through room and recording chain, mono. `plain` is a small room and a little hiss.
 
-    The decibels are taken on the dry sound, 10 to 60 ms after the attack; what is under -6 dB in every octave nobody
-    could hear.
+    The decibels are taken on the dry sound: over all else from 10 to 60 ms after the attack, where what is under -6 dB
+    in every octave nobody could hear; alone from the attack to 50 ms after it.
     """
     dry, blows = _dry(strikes, kit, rng, length_s)
     over_db = np.array([_over_db(dry, mine) for mine in blows])
-    return (_plainly(dry, rng) if plain else _recorded(dry, rng)), over_db
+    level_db = np.array([_level_db(mine) for mine in blows])
+    return Clip(_plainly(dry, rng) if plain else _recorded(dry, rng), over_db, level_db)
 
 
 Blows = list[tuple[int, Mono]]  # the first sample of each, and its sound
@@ -76,8 +85,13 @@ def _with_wires(blow: Mono, level_db: float, rng: np.random.Generator) -> Mono:
     return out
 
 
-_EARLY_S, _LATE_S = 0.010, 0.060
+_EARLY_S, _LATE_S, _LEVEL_S = 0.010, 0.060, 0.050
 _OCTAVES_HZ = 88.0 * 2.0 ** np.arange(9)
+
+
+def _level_db(blows: Blows) -> float:
+    first = round(_LEVEL_S * RATE)
+    return float(10 * np.log10(sum(np.square(blow[:first], dtype=float).sum() for _, blow in blows) + 1e-12))
 
 
 def _over_db(dry: NDArray[np.float64], blows: Blows) -> float:
