@@ -32,9 +32,9 @@ _MASKERS: dict[str, tuple[str, ...]] = {
     "cymbals": ("snare", "toms"),
 }
 _LEAST_MASKED, _LEAST_EXCESS_DB = 3, 1.0
-# A hat is measured where nothing else is as loud, over some 40 ms; lower ranges are for recordings cut off below.
+# A hat is measured where nothing else is as loud, over some 35 ms; lower ranges are for recordings cut off below.
 _HAT_RANGES_HZ = ((11000, 18000), (8000, 12000), (6000, 9000), (3500, 6500))
-_HAT_CENTRE_S, _HAT_FFT, _OVER_NOISE_DB = 0.021, 2048, 12.0
+_HAT_CENTRE_S, _HAT_FFT, _OVER_NOISE_DB = 0.016, 1536, 12.0
 _LEAST_LEFT = 0.3  # of the share that is the voice's own
 
 
