@@ -14,17 +14,28 @@ def none(heard: Heard) -> np.ndarray:
     return np.zeros(len(heard.group_odds), bool)
 
 
-def told(odds: list[dict[int, float]], hat: str) -> list[str]:
-    """Which of hat and cymbals are struck at even odds or better after the rule; `hat` is the likeliest of the hats."""
+def told(odds: list[dict[int, float]], hat: str, open_hat: float = -4.0) -> list[str]:
+    """Which of hat and cymbals are struck at even odds or better after the rule.
+
+    `hat` is the likeliest of the hats, `open_hat` the log-odds of an open one.
+    """
     heard = heard_of(odds, ["ride"] * len(odds))
-    heard.voice_odds[:, VOICE_INDEX[hat]] = 1.0
+    heard.voice_odds[:, [VOICE_INDEX[v] for v in ("hat_closed", "hat_half", "hat_open", "hat_pedal")]] = -9.0
+    heard.voice_odds[:, VOICE_INDEX["hat_open"]] = open_hat
+    heard.voice_odds[:, VOICE_INDEX[hat]] = max(open_hat, -3.0) if hat != "hat_open" else open_hat
     found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
     return ["both" if min(o[HAT], o[CYMBALS]) > -2 else "hat" if o[HAT] > o[CYMBALS] else "cymbals" for o in found]
 
 
 @pytest.mark.parametrize("hat", ["hat_open", "hat_pedal"])
 def test_both_throughout_are_hats_where_the_cymbal_is_not_far_surer(hat: str) -> None:
-    assert told([{HAT: -0.5, CYMBALS: 1.9}] * 8, hat) == ["hat"] * 8
+    assert told([{HAT: 0.5, CYMBALS: 1.9}] * 8, hat) == ["hat"] * 8
+
+
+def test_both_throughout_are_open_hats_where_they_sound_like_ones() -> None:
+    odds = [{HAT: -1.0, CYMBALS: 3.5}] * 8
+    assert told(odds, "hat_open", open_hat=-2.5) == ["hat"] * 8
+    assert told(odds, "hat_open", open_hat=-3.3) == ["cymbals"] * 8
 
 
 @pytest.mark.parametrize("hat", ["hat_open", "hat_pedal"])

@@ -18,6 +18,9 @@ _CRASHES = (VOICE_INDEX["crash"], VOICE_INDEX["splash"])
 # Set on kits as they are and on remade ones (docs/figures.md, fourth round's sets).
 _WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
 _CYMBALS_SURER = 2.7  # by so much in log-odds: hats are far commoner, and are struck from lower odds on
+# A whole part is a ride's where its cymbals are surer by so much and an open hat is told less than so, both on average.
+# On kits as they are open hats lie over -2.8 and rides under -3.6 (docs/figures.md, sixth round's sets).
+_RIDE_SURER, _NO_OPEN_HAT = 2.0, -2.9
 # A foot closes the hats under fewer of a cymbal's strokes, and then their odds differ by more, in log-odds.
 _UNDER_MOST, _EVEN = 0.5, 0.9
 _FEWEST = 3
@@ -72,5 +75,7 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
     if both.sum() < max(_FEWEST, _UNDER_MOST * cymbal.sum()) or odds[cymbal, _HAT].std() > _EVEN:
         both &= likeliest_voices(heard, "hat") != VOICE_INDEX["hat_pedal"]
     if both.sum() >= _FEWEST:
-        groups[both, _HAT if surer[both].mean() >= _CYMBALS_SURER else _CYMBALS] = _NO
+        open_hat = heard.voice_odds[cymbal, VOICE_INDEX["hat_open"]].mean()
+        ride = surer[both].mean() >= _RIDE_SURER and open_hat < _NO_OPEN_HAT
+        groups[both, _HAT if ride else _CYMBALS] = _NO
     return replace(heard, group_odds=groups)
