@@ -1,9 +1,10 @@
 """Judge what is heard, voice by voice: `python -m tools.training.judge FOLDER [--svg CURVES.svg]`.
 
 FOLDER holds NAME.flac with NAME.json as `tools.training.kept_back` writes them. Prints precision and recall of each
-group as it ships, by what sounds at the same time; and of the snare the ghosts that are found where its precision is
-.90, all and those that are audible (over everything else in some octave by 3 dB); and the order of velocities that the
-levels of the dry strokes allow, since kits choose among layers by chance. Draws the curves of precision against recall.
+group as it ships, also of what is audible (over all else in some octave by 3 dB), and by what sounds at the same time;
+and of the snare the ghosts that are found where its precision is .90, all and audible; and the order of velocities that
+the levels of the dry strokes allow, since kits choose among layers by chance. Draws the curves of precision against
+recall.
 """
 
 import argparse
@@ -158,6 +159,10 @@ def told(cases: Sequence[Case]) -> str:
         p = point(cases, group, LIMITS[group])
         lines.append(f"{group:8} precision {p.precision:.3f} recall {p.recall:.3f} F {p.f:.3f}")
         found = np.concatenate([c.found(group, LIMITS[group]) for c in cases])
+        audible = np.concatenate([c.over_db[c.true(group)] for c in cases]) >= AUDIBLE_DB
+        lines.append(
+            f"         recall of the {audible.sum()} audible ones {found[audible].mean():.3f}" if audible.any() else ""
+        )
         together = np.concatenate([c.with_what(group) for c in cases])
         parts = [f"{w} {found[together == w].mean():.2f} of {(together == w).sum()}" for w in _WITH if w in together]
         lines.append("         recall " + ", ".join(parts))
