@@ -121,7 +121,7 @@ def test_a_round_of_doubts_ends_where_all_are_answered_at_once(listening, settle
     studio.stop()
     key(listening, Qt.Key.Key_A, Qt.Key.Key_A, Qt.Key.Key_Y)
     settled()
-    assert "No doubts left" in place.card.doubts.text()
+    assert "No doubts left" in place.card.doubts.text() and "sure to 100 %" in place.card.words.text()
     assert not studio.player.playing and len(place.view.all_chosen) > 1  # no other one is shown or heard
 
 

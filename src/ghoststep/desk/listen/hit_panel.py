@@ -134,10 +134,10 @@ def _many(hits: Sequence[Hit], document: Document) -> str:
     spots = {name_at(h.position_ticks, frame) for h in hits}
     what = names.pop() if len(names) == 1 else "hits"
     at = f" at {spots.pop()}" if len(spots) == 1 else ""
-    sure = [100 * h.origin.confidence for h in hits if h.origin]
+    sure = sorted({f"{100 * h.origin.confidence:.0f}" for h in hits if h.origin}, key=float)
     return (
         f"{what}: {len(hits)} strokes{at} in {bars_of(hits, document)}\n"
-        f"sure to {min(sure):.0f} to {max(sure):.0f} %\n"
+        f"sure to {' to '.join(dict.fromkeys((sure[0], sure[-1])))} %\n"
         "What you say goes for all of them."
     )
 
