@@ -18,7 +18,8 @@ from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.attacks import with_own_attacks
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
-from ghoststep.listen.hearing import DOUBTFUL, PERHAPS, Hearing, decided, listen, with_closings
+from ghoststep.listen.foot import with_hats_of_the_hand
+from ghoststep.listen.hearing import DOUBTFUL, LIMITS, PERHAPS, Hearing, decided, listen, with_closings
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.snap import snapped
@@ -132,6 +133,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = moved(heard, weights.context * shift)
     heard = of_one_metal(heard, PERHAPS, lone)
     heard = moved(heard, weights.hats_with_snares * hats_with_snares(shift, heard))
+    heard = with_hats_of_the_hand(heard, first.moments_s, LIMITS)
     if first.sound is not None:
         heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew

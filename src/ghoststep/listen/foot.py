@@ -1,0 +1,55 @@
+"""Hats struck by the hand that sound as if the foot had closed them.
+
+While a hand plays the hats, the foot holds them together and plays nothing of its own, but for closing an open hat. A
+pedal among hats of the hand is therefore one of these; on a ride's side it is the foot's.
+"""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.one_metal import less_of_hats_with_snares
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, likeliest_voices
+from ghoststep.music.kit import VOICE_INDEX, VOICES
+
+_HAT, _CYMBALS = NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")
+_PEDAL = VOICE_INDEX["hat_pedal"]
+_OPEN = (VOICE_INDEX["hat_open"], VOICE_INDEX["hat_half"])
+_AROUND_S, _FEWEST = 1.2, 2  # a hand plays hats there where it strikes so many so near; set on kept-back cases
+
+
+def with_hats_of_the_hand(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
+    """What was heard, with pedal hats among hats of the hand as the likeliest of these.
+
+    Parameters
+    ----------
+    moments_s
+        Candidates in s, ascending, shape (n,).
+    least
+        The odds (0 to 1) by group from which on a stroke is told.
+    """
+    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
+    told = chance[:, _HAT] >= least["hat"]
+    voices = likeliest_voices(heard, "hat")
+    foot, hand = np.flatnonzero(told & (voices == _PEDAL)), np.flatnonzero(told & (voices != _PEDAL))
+    if not len(foot) or len(hand) < _FEWEST:
+        return heard
+    opened = np.isin(voices[hand], _OPEN)
+    at_s = moments_s[foot]
+    hands, opens, rides = (
+        _around(moments_s[which], at_s) for which in (hand, hand[opened], chance[:, _CYMBALS] >= least["cymbals"])
+    )
+    before = np.searchsorted(moments_s[hand], at_s) - 1
+    closes = (before >= 0) & opened[before] & (2 * opens <= hands)
+    wrong = foot[(hands >= _FEWEST) & (hands > rides) & ~closes]
+    odds = heard.voice_odds.copy()
+    hats = [v for v, voice in enumerate(VOICES[: odds.shape[1]]) if voice.group == "hat"]
+    odds[wrong, _PEDAL] = odds[np.ix_(wrong, np.array(hats))].min(axis=1) - 1
+    return replace(heard, voice_odds=odds)
+
+
+def _around(these_s: NDArray[np.float64], moments_s: NDArray[np.float64]) -> NDArray[np.int64]:
+    """How many of some ascending moments lie near each of others; shape (n,)."""
+    return np.searchsorted(these_s, moments_s + _AROUND_S) - np.searchsorted(these_s, moments_s - _AROUND_S)
