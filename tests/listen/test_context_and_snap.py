@@ -134,6 +134,10 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
     odds = hearing.heard.group_odds.copy()
     at = int(np.flatnonzero((odds[:, snare] > 0) & (odds[:, HAT] > 0))[1])
     odds[at, HAT] = near_threshold("hat", -0.6)  # too little beside a snare
+    voices = hearing.heard.voice_odds.copy()
+    voices[:, VOICE_INDEX["hat_half"]] = 6.0  # as on a kit whose closed hats ring
+    pedal = int(np.flatnonzero((odds[:, HAT] > 0) & (odds[:, snare] < 0))[3])
+    voices[pedal, VOICE_INDEX["hat_pedal"]] = 8.0
     sound = np.zeros(10 * 44100, np.float32)
     kit = Kit(rate=44100)
     for moment, row in zip(moments, odds, strict=True):
@@ -141,13 +145,14 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
             start = round((moment + 0.004) * 44100)
             blow = kit.blow(name, 100, np.random.default_rng(g))[: min(4000, len(sound) - start)]
             sound[start : start + len(blow)] += blow * (row[g] > 0)
-    first = replace(hearing, heard=replace(hearing.heard, group_odds=odds), sound=sound)
+    first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices), sound=sound)
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
     explained = explain(hearing.performance)
     without, found = (
         context.heard_again(first, explained, Weights(hats_with_snares=w)).performance for w in (0.0, 0.5)
     )
     assert (len(without), len(found)) == (len(hearing.performance) - 1, len(hearing.performance))
+    assert not np.isin(found.voice, [VOICE_INDEX["hat_half"], VOICE_INDEX["hat_pedal"]]).any()
     lone = [v in (VOICE_INDEX["hat_closed"], VOICE_INDEX["snare"]) for v in found.voice]
     later = found.onset_s[lone] - hearing.performance.onset_s[lone]
     assert np.median(later) == pytest.approx(0.004, abs=0.001)

@@ -21,6 +21,7 @@ from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.foot import with_hats_of_the_hand
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, PERHAPS, Hearing, decided, listen, with_closings
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
+from ghoststep.listen.openness import with_closed_hats
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.snap import snapped
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
@@ -136,6 +137,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = with_hats_of_the_hand(heard, first.moments_s, LIMITS)
     if first.sound is not None:
         heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
+        heard = with_closed_hats(heard, first.moments_s, first.sound, LIMITS)
     remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
     played = first.performance
     again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)
