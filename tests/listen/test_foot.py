@@ -9,7 +9,7 @@ from ghoststep.listen.hearing import LIMITS
 from ghoststep.listen.voicenet import likeliest_voices
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
-STEP_S = 0.3
+STEP_S = 0.29  # so that four steps lie near
 
 
 def names(told: str, odds: float = 3.0) -> str:
@@ -38,6 +38,9 @@ def names(told: str, odds: float = 3.0) -> str:
         ("CCOPCCCC", "CCOPCCCC"),  # it closes an open hat
         ("OOPOOOPO", "OOCOOOCO"),  # hats that are open throughout are closed by nobody
         ("PCPPPPPP", "PCPPPPPP"),  # one stroke is no hand that plays
+        ("PCPPPPPPPPPPC", "PCPPPPPPPPPPC"),  # nor are two far from each other
+        ("RCRRFRRCR", "RCRRFRRCR"),  # more of the ride than of the hats
+        ("PPPPPPPPPPCCCC", "PPPPPPPCCCCCCC"),  # what is near hats of the hand only
         ("CCCC" + "R" * 8 + "FRRF", "CCCC" + "R" * 8 + "FRRF"),  # hats of an earlier part
     ],
 )
