@@ -20,6 +20,7 @@ from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.foot import with_hats_of_the_hand
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, PERHAPS, Hearing, decided, listen, with_closings
+from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.openness import with_closed_hats
 from ghoststep.listen.reading import Click, Hints
@@ -126,7 +127,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     """The same candidates decided anew with what the groove makes likely."""
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
-    heard = without_ringing_snares(heard, first.moments_s)
+    heard = without_ringing_snares(of_one_drum(heard, LIMITS), first.moments_s)
     lone = lone_crashes(heard)
     heard = metal_alike(heard, lone)
     heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)

@@ -20,6 +20,7 @@ from ghoststep.listen.click_sound import ClickSound, found_click, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
 from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db, unmasked, velocities
+from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import RANGES_OF_SOUND, attack_rises, patches, raw_patches
@@ -199,7 +200,8 @@ def _heard(
     levels[:, hat] = hat_levels_db(sound, moments)  # better than what the network was shown
     for g, level_db in (better or {}).items():
         levels[:, g] = level_db
-    heard = without_ringing_snares(hear(seen, moments, levels, falls(raw), given), moments)
+    heard = of_one_drum(hear(seen, moments, levels, falls(raw), given), LIMITS)
+    heard = without_ringing_snares(heard, moments)
     progress(0.9)
     remarks = []
     hits = chance_of(heard.group_odds).max(axis=1) >= 0.5

@@ -1,0 +1,55 @@
+"""A track of one drum holds that drum only."""
+
+import numpy as np
+import pytest
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
+
+from ghoststep.listen import one_drum
+from ghoststep.listen.context import hear_groove
+from ghoststep.listen.hearing import LIMITS
+from ghoststep.listen.one_drum import of_one_drum
+from ghoststep.listen.spectrum import LISTEN_RATE
+from ghoststep.music.kit import VOICES
+from ghoststep.sound.kit import Kit
+
+BOTH = {HAT: 3.0, SNARE: 2.0}
+
+
+def groups_left(odds: list[dict[int, float]], sounds: list[str]) -> set[int]:
+    found = of_one_drum(heard_of(odds, sounds), LIMITS).group_odds
+    return set(np.flatnonzero((found > 0).any(axis=0)).tolist())
+
+
+@pytest.fixture(autouse=True)
+def _whole_patch(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Made sounds differ by chance in all of a patch; alike ones by .03."""
+    monkeypatch.setattr(one_drum, "_MOMENTS", slice(0, None))
+
+
+def test_of_strokes_that_sound_alike_one_group_stays() -> None:
+    assert groups_left([BOTH] * 8, ["ride"] * 8) == {HAT}
+    assert groups_left([{HAT: 1.0, SNARE: 4.0}] * 8, ["ride"] * 8) == {SNARE}  # told as often, and surer
+    assert groups_left([BOTH] * 6 + [{SNARE: 5.0, HAT: -5.0}] * 2, ["ride"] * 8) == {SNARE}  # told more often
+
+
+def test_a_kit_and_a_few_strokes_are_left_alone() -> None:
+    assert groups_left([BOTH] * 8, ["ride", "open hat"] * 4) == {HAT, SNARE}
+    assert groups_left([BOTH] * 8, ["ride"] * 6 + ["open hat"] * 2) == {HAT, SNARE}  # a quarter of another sound
+    assert groups_left([BOTH] * 5, ["ride"] * 5) == {HAT, SNARE}
+
+
+def test_which_metal_it_is_is_told_elsewhere() -> None:
+    assert groups_left([{HAT: 2.0, CYMBALS: 3.0, KICK: 1.0}] * 8, ["ride"] * 8) == {HAT, CYMBALS}
+
+
+@pytest.mark.parametrize("name", ["kick", "snare", "hat_closed"])
+def test_a_track_of_one_drum_is_heard_as_one(monkeypatch: pytest.MonkeyPatch, name: str) -> None:
+    monkeypatch.undo()
+    kit, rng = Kit(rate=LISTEN_RATE), np.random.default_rng(2)
+    sound = 1e-4 * rng.standard_normal(8 * LISTEN_RATE)
+    for i in range(20):
+        at = round((0.2 + 0.36 * i + rng.normal(0, 0.003)) * LISTEN_RATE)
+        blow = kit.blow(name, int(rng.integers(60, 120)), rng)[: round(0.5 * LISTEN_RATE)]
+        sound[at : at + len(blow)] += 0.4 * blow[: len(sound) - at]
+    heard, _ = hear_groove(sound.astype(np.float32), LISTEN_RATE)
+    assert {VOICES[v].name for v in heard.performance.voice} == {name} and len(heard.performance) >= 19
