@@ -145,7 +145,10 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
             start = round((moment + 0.004) * 44100)
             blow = kit.blow(name, 100, np.random.default_rng(g))[: min(4000, len(sound) - start)]
             sound[start : start + len(blow)] += blow * (row[g] > 0)
-    first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices), sound=sound)
+    fine = hearing.heard.fine.copy()
+    fine[odds[:, snare] > 0, : FINE // 2] = 1.0  # what is struck sounds different
+    told_so = replace(hearing.heard, group_odds=odds, voice_odds=voices, fine=fine)
+    first = replace(hearing, heard=told_so, sound=sound)
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
     explained = explain(hearing.performance)
     without, found = (
