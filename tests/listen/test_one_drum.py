@@ -6,7 +6,7 @@ from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
 
 from ghoststep.listen import one_drum
 from ghoststep.listen.context import hear_groove
-from ghoststep.listen.hearing import LIMITS
+from ghoststep.listen.hearing import LIMITS, listen
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.music.kit import VOICES
@@ -38,6 +38,21 @@ def test_a_kit_and_a_few_strokes_are_left_alone() -> None:
     assert groups_left([BOTH] * 5, ["ride"] * 5) == {HAT, SNARE}
 
 
+def test_what_is_told_most_often_stays_though_it_is_less_sure() -> None:
+    sure = [{HAT: 1.0, SNARE: 6.0}] * 5 + [{HAT: 1.0, SNARE: -0.9}] * 3
+    assert groups_left(sure, ["ride"] * 8) == {HAT}
+
+
+@pytest.mark.parametrize(("away", "strokes"), [(0.15, 20), (0.5, 3)])  # all a little, or some of them much
+def test_strokes_that_differ_are_more_than_one_drum(away: float, strokes: int) -> None:
+    heard = heard_of([BOTH] * 20, ["ride"] * 20)
+    dice = np.random.default_rng(8)
+    heard.fine[:] = dice.standard_normal(heard.fine.shape[1])
+    assert set(np.flatnonzero((of_one_drum(heard, LIMITS).group_odds > 0).any(axis=0))) == {HAT}
+    heard.fine[:strokes] += away * dice.standard_normal((strokes, heard.fine.shape[1])).astype(np.float16)
+    assert set(np.flatnonzero((of_one_drum(heard, LIMITS).group_odds > 0).any(axis=0))) == {HAT, SNARE}
+
+
 def test_which_metal_it_is_is_told_elsewhere() -> None:
     assert groups_left([{HAT: 2.0, CYMBALS: 3.0, KICK: 1.0}] * 8, ["ride"] * 8) == {HAT, CYMBALS}
 
@@ -51,5 +66,7 @@ def test_a_track_of_one_drum_is_heard_as_one(monkeypatch: pytest.MonkeyPatch, na
         at = round((0.2 + 0.36 * i + rng.normal(0, 0.003)) * LISTEN_RATE)
         blow = kit.blow(name, int(rng.integers(60, 120)), rng)[: round(0.5 * LISTEN_RATE)]
         sound[at : at + len(blow)] += 0.4 * blow[: len(sound) - at]
+    first = listen(sound.astype(np.float32), LISTEN_RATE)
+    assert len({VOICES[v].group for v in first.performance.voice}) == 1
     heard, _ = hear_groove(sound.astype(np.float32), LISTEN_RATE)
     assert {VOICES[v].name for v in heard.performance.voice} == {name} and len(heard.performance) >= 19
