@@ -75,34 +75,34 @@ lock:
 clean:
 	@rm -rf build .venv
 
-# The listening network, from material we make ourselves; see docs/training.md.
-# A small try of the whole: docs/training.md says how.
+# The listening networks, from material we make ourselves; see docs/training.md, which tells of a small try of the whole.
+# Every stage follows from its seed; what is there is not made again, and what was stopped goes on where it was.
 TRAIN_PY ?= build/training/env/bin/python
 TRAIN_DIR ?= build/training
-TRAIN_KITS ?= 2800
-TRAIN_MINUTES ?= 45
+TRAIN_KITS ?= 800
+TRAIN_STEPS ?= 9000
+TRAIN_OWN_FROM ?= 5500
+TRAIN_SEEDS ?= 1 2
+NO_KITS ?= 180
 TRAIN_OUT ?= src/ghoststep/listen/data
-.PHONY: train judge-sets judge
+# One thread each: sums come out the same then.
+ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
+.PHONY: train train-material judge-sets judge
 train: train-material
 	@mkdir -p $(TRAIN_OUT)
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@for n in 1 2 3; do test -f $(TRAIN_DIR)/first-$$n.npz || PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
-		$(TRAIN_DIR)/ordinary $(TRAIN_DIR)/first-$$n.npz --minutes $(TRAIN_MINUTES) --seed $$n || exit 1; done
-	@for n in 1 2 3; do test -f $(TRAIN_DIR)/voices-$$n.npz || PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
-		$(TRAIN_DIR)/hard $(TRAIN_DIR)/voices-$$n.npz --minutes $(FINE_MINUTES) --rate 1.5e-3 --only-own --seed $$n \
-		--start $(TRAIN_DIR)/first-$$n.npz || exit 1; done
-	@cp $(TRAIN_DIR)/voices-[123].npz $(TRAIN_OUT)/
+	@printf '%s\n' $(TRAIN_SEEDS) | xargs -P 2 -I SEED env $(ONE_THREAD) PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
+		$(TRAIN_DIR)/material $(TRAIN_DIR)/voices-SEED.npz --steps $(TRAIN_STEPS) --own-from $(TRAIN_OWN_FROM) --seed SEED
+	@$(ONE_THREAD) $(PY) -m tools.training.fit_no_kit $(TRAIN_DIR)/no-kit-strokes.npz $(TRAIN_OUT)/no-kit.npz
+	@for n in $(TRAIN_SEEDS); do cp $(TRAIN_DIR)/voices-$$n.npz $(TRAIN_OUT)/ || exit 1; done
 
-# Made once; what is there already is not made again.
-FINE_MINUTES ?= 3
-.PHONY: train-material
 train-material:
 	@setup/setup.sh run
 	@command -v fluidsynth >/dev/null || { \
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
-	@$(PY) -m tools.training.examples $(TRAIN_DIR)/ordinary --kits $(TRAIN_KITS) --seed 21 --hard 0 --apart 0
-	@$(PY) -m tools.training.examples $(TRAIN_DIR)/hard --kits $(FINE_KITS) --seed 82 --hard 0.5 --apart 0.5
-FINE_KITS ?= 460
+	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/material --kits $(TRAIN_KITS) --seed 121
+	@test -f $(TRAIN_DIR)/no-kit-strokes.npz || $(ONE_THREAD) $(PY) -m tools.training.no_kit \
+		$(TRAIN_DIR)/no-kit-strokes.npz --kits $(NO_KITS) --seed 131
 
 # What listening is judged by: kits of other makers, more ghosts than usual, and single strokes of a recorded kit.
 JUDGE_SEED ?= 9800

@@ -8,19 +8,23 @@ import numpy as np
 import pytest
 import soundfile
 from tools.training import kits, single_strokes
+from tools.training import no_kit as of_no_kit
+from tools.training.at_once import at_once
 from tools.training.blend import blended
-from tools.training.examples import REACH_S, labelled
+from tools.training.examples import KITS_PER_SHARD, REACH_S, Recipe, clips_of_kit, labelled, make_shard
+from tools.training.fit_no_kit import changed, fitted
 from tools.training.freepats import patch_sound
 from tools.training.judge import Case, order_allowed
 from tools.training.kept_back import make_case, random_groove
 from tools.training.material import judged_clip
-from tools.training.playing import LENGTH_S, Playing, Strike, random_playing
+from tools.training.playing import LENGTH_S, Playing, Strike, few_drums, random_playing
 from tools.training.recolour import recoloured
 
+from ghoststep.listen.no_kit import outputs
 from ghoststep.listen.own_strokes import OWN_SIZE
 from ghoststep.listen.patches import BANDS, PARTS, PATCH_SIZE
 from ghoststep.listen.voicenet import NET_GROUPS
-from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX, VOICE_NAMES
+from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX, VOICE_NAMES, VOICES
 
 
 @pytest.fixture(scope="module")
@@ -84,7 +88,91 @@ def test_the_network_that_is_trained_is_the_one_that_is_run() -> None:
     text = (Path(__file__).parents[1] / "tools/training/network.py").read_text()
     assert f"PARTS, BANDS, OWN_SIZE = {PARTS}, {BANDS}, {OWN_SIZE}" in text
     groups = [NET_GROUPS.index(v.group) for v in HEARD_VOICES]
-    assert f"GROUP_OF_VOICE = np.array({groups})" in (Path(__file__).parents[1] / "tools/training/train.py").read_text()
+    assert f"GROUP_OF_VOICE = np.array({groups})" in (Path(__file__).parents[1] / "tools/training/clips.py").read_text()
+
+
+class Unpacked:
+    """What must not be copied to another process."""
+
+    def __reduce__(self) -> str:
+        raise AssertionError("it was packed")
+
+    def doubled(self, number: int) -> int:
+        return 2 * number
+
+
+def test_processes_share_what_their_work_holds() -> None:
+    assert list(at_once(Unpacked().doubled, range(9), 3)) == [2 * n for n in range(9)]
+
+
+def same(one: dict[str, np.ndarray], other: dict[str, np.ndarray]) -> bool:
+    return one.keys() == other.keys() and all(np.array_equal(a, other[k], equal_nan=True) for k, a in one.items())
+
+
+def test_material_follows_from_its_seed_and_number_alone(kit: kits.KitSamples) -> None:
+    recipe, clips = Recipe(5, 40, 0.5, 0.5), []
+    for seed, number in ((5, 3), (5, 3), (5, 4), (6, 3)):
+        clips.append(clips_of_kit(Recipe(seed, 1, recipe.hard, recipe.apart), number, [kit])[0])
+    assert same(clips[0], clips[1]) and not same(clips[0], clips[2]) and not same(clips[0], clips[3])
+    assert len(clips[0]["x"]) == clips[0]["ends"][-1] > 5
+
+
+def test_a_file_of_material_is_made_once_and_whole(tmp_path: Path, kit: kits.KitSamples) -> None:
+    recipe = Recipe(5, KITS_PER_SHARD + 1, 0.0, 0.0)  # one kit in the second file
+    name = make_shard(1, recipe=recipe, bank=[kit], out=tmp_path)
+    assert name == "examples-5-0001.npz" and [f.name for f in tmp_path.iterdir()] == [name]
+    with np.load(tmp_path / name) as stored:
+        assert len(stored["x"]) == stored["ends"][-1] and (np.diff(stored["ends"]) > 0).all()
+    (tmp_path / name).write_bytes(b"made before")
+    make_shard(1, recipe=recipe, bank=[kit], out=tmp_path)
+    assert (tmp_path / name).read_bytes() == b"made before"
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_a_track_of_few_drums_holds_one_or_two_groups_of_the_playing(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    playing = random_playing(rng)
+    few = few_drums(playing, rng)
+    groups = {VOICES[VOICE_INDEX[s.voice]].group for s in few.strikes}
+    assert 1 <= len(groups) <= 2
+    assert few.strikes == [s for s in playing.strikes if VOICES[VOICE_INDEX[s.voice]].group in groups]
+    assert few_drums(Playing([]), rng).strikes == []
+
+
+def test_slow_metal_speaks_later_and_drums_do_not(kit: kits.KitSamples) -> None:
+    for seed in range(6):
+        slow = kits.slow_metal(kit, np.random.default_rng(seed))
+        later = {voice for voice in kit if not np.array_equal(slow[voice][-1][1], kit[voice][-1][1])}
+        assert later and not later & {"kick", "snare", "tom_low", "cross_stick"}
+        for voice in later:
+            before, now = (k[voice][-1][1].astype(float) for k in (kit, slow))
+            assert np.abs(now[:20]).max() < np.abs(before[:20]).max()  # half a millisecond
+            assert np.abs(now[4000:8000] - before[4000:8000]).max() < 1e-6
+
+
+def test_what_is_no_kit_is_labelled_where_nothing_of_a_kit_sounds(kit: kits.KitSamples) -> None:
+    t = np.arange(kits.RATE // 4) / kits.RATE
+    bells = [
+        [(90, (np.sin(2 * np.pi * hz * t) * np.exp(-t / 0.1)).astype(np.float32))] for hz in np.geomspace(200, 2000, 20)
+    ]
+    shares = []
+    for number in range(4):
+        for clip in of_no_kit.clips_of_kit(8, number, [kit], bells):
+            assert clip["x"].shape == (len(clip["no_kit"]), PARTS[0])
+            shares.append(clip["no_kit"].mean())
+    assert min(shares) == 0 and max(shares) > 0.3
+
+
+def test_what_is_no_kit_is_learned_from_examples() -> None:
+    rng = np.random.default_rng(1)
+    other = np.arange(240) % 4 == 0
+    x = np.clip(rng.uniform(0, 2, (240, PARTS[0])) + np.outer(other, np.arange(PARTS[0]) % 3 == 0), 0, 3)
+    weights = fitted(x.astype(np.float32), other, seed=2, rounds=40)
+    said = outputs(weights, x.astype(np.float32))
+    assert said[other].min() > 0 > said[~other].max()
+    seen = changed(x.astype(np.float32), rng)
+    assert seen.shape == x.shape and seen.min() >= 0 and seen.max() <= 3
+    assert 0.03 < np.abs(seen - x).mean() < 0.5
 
 
 def test_kept_back_kits_are_never_trained_on() -> None:

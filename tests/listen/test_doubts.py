@@ -13,7 +13,7 @@ from ghoststep.files.analysis import analysis
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import DOUBTFUL, UNLIKE_DRUMS, decided
+from ghoststep.listen.hearing import DOUBTFUL, NO_KIT, UNLIKE_DRUMS, decided
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.words import looseness_words
 from ghoststep.music.errors import InputError
@@ -43,7 +43,7 @@ def heard(tmp_path: Path, sound: np.ndarray, rate: int = RATE) -> Document:
 
 def is_doubtful(document: Document) -> bool:
     assert document.listening is not None
-    return bool({DOUBTFUL, UNLIKE_DRUMS, GUESSED} & set(document.listening.remarks))
+    return bool({DOUBTFUL, NO_KIT, UNLIKE_DRUMS, GUESSED} & set(document.listening.remarks))
 
 
 T = np.arange(8 * RATE) / RATE

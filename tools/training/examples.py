@@ -1,14 +1,15 @@
-"""Make labelled candidates: `python -m tools.training.examples OUT_DIR --minutes M --seed S`.
+"""Make labelled candidates: `python -m tools.training.examples OUT_DIR --kits N --seed S`.
 
 Each file of the output holds, clip after clip, x (n, PATCH_SIZE) float16; hit (n, voices) 0/1, velocity (n, voices)
 0 to 1, late_s (n, voices), the true moment minus the candidate; ornament (n, 4): a grace note ahead of it, a second
 one, how far the first is ahead in s, a buzz; time_s (n,); bar (n,), the place in bars, nan where the clip has none;
-asked (n,), 0 where a snare is struck that nobody could hear; said (n, groups), the log-odds of a first hearing by the
-network that ships; and ends, where each clip ends.
+asked (n,), 0 where a snare is struck that nobody could hear; and ends, where each clip ends. What a file holds follows
+from the seed and its number alone.
 """
 
 import argparse
-import time
+from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -16,11 +17,11 @@ import numpy as np
 from ghoststep.listen.loudness import levels_db
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import patches, raw_patches
-from ghoststep.listen.voicenet import NET_GROUPS, hear
 from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
-from tools.training.kits import TRAINED, layered_apart, mixed_kit, random_kit, sampled_kit
+from tools.training.at_once import at_once
+from tools.training.kits import TRAINED, KitSamples, layered_apart, mixed_kit, random_kit, sampled_kit, slow_metal
 from tools.training.material import judged_clip
-from tools.training.playing import LENGTH_S, Playing, random_playing
+from tools.training.playing import LENGTH_S, Playing, few_drums, random_playing
 from tools.training.recolour import recoloured
 from tools.training.single_strokes import whole_kits
 
@@ -29,6 +30,8 @@ CLIPS_PER_KIT = 6
 KITS_PER_SHARD = 20
 SAMPLED_SHARE = 0.6
 RECOLOURED_SHARE = 0.7
+SLOW_METAL_SHARE = 0.15
+FEW_DRUMS_SHARE = 0.1
 INAUDIBLE_DB = -6.0
 
 
@@ -58,56 +61,77 @@ def labelled(
     bar = (moments - playing.start_s) / playing.bar_s if playing.steady else np.full(len(moments), np.nan)
     raw, levels = raw_patches(sound, moments), levels_db(sound, moments)
     x = patches(raw, moments, levels)
-    said = hear(x, moments, levels).group_odds if len(moments) else np.zeros((0, len(NET_GROUPS)))
     return {
-        "x": x.astype(np.float16), "said": said.astype(np.float16), "asked": asked, "hit": hit,
-        "velocity": velocity, "late_s": late, "ornament": ornament,
-        "time_s": moments, "bar": bar, "ends": np.array([len(moments)]),
+        "x": x.astype(np.float16), "asked": asked, "hit": hit, "velocity": velocity, "late_s": late,
+        "ornament": ornament, "time_s": moments, "bar": bar, "ends": np.array([len(moments)]),
     }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """What of chance goes into the material."""
+
+    seed: int
+    kits: int
+    hard: float  # share of clips full of ghosts under hats and kicks
+    apart: float  # share of kits whose layers differ in more than level
+
+
+def clips_of_kit(recipe: Recipe, number: int, bank: list[KitSamples]) -> list[dict[str, np.ndarray]]:
+    """The labelled clips of one kit; they follow from the seed and the number of the kit alone."""
+    rng = np.random.default_rng([recipe.seed, number])
+    kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
+    if rng.random() < RECOLOURED_SHARE:
+        kit = recoloured(kit, rng)
+    if rng.random() < recipe.apart:
+        kit = layered_apart(kit, rng)
+    if rng.random() < SLOW_METAL_SHARE:
+        kit = slow_metal(kit, rng)
+    out = []
+    for _ in range(CLIPS_PER_KIT):
+        length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
+        playing = random_playing(rng, length_s=length_s, hard=rng.random() < recipe.hard)
+        if rng.random() < FEW_DRUMS_SHARE:
+            playing = few_drums(playing, rng)
+        clip = judged_clip(playing.strikes, kit, rng, length_s=length_s)
+        out.append(labelled(playing, clip.sound, clip.over_db, rng))
+    return out
+
+
+def make_shard(shard: int, *, recipe: Recipe, bank: list[KitSamples], out: Path) -> str:
+    """Write one file of clips, whole or not at all, unless it is there already; returns its name."""
+    made = out / f"examples-{recipe.seed}-{shard:04}.npz"
+    if not made.exists():
+        kits = range(shard * KITS_PER_SHARD, min(recipe.kits, (shard + 1) * KITS_PER_SHARD))
+        parts = [part for number in kits for part in clips_of_kit(recipe, number, bank)]
+        merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}
+        merged["ends"] = np.cumsum(merged["ends"])
+        partly = made.with_suffix(".part")
+        with partly.open("wb") as file:
+            np.savez(file, **merged)
+        partly.rename(made)
+    return made.name
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("out", type=Path)
-    parser.add_argument("--minutes", type=float, default=600)
-    parser.add_argument("--kits", type=int, default=10**6)
+    parser.add_argument("--kits", type=int, default=1200)
     parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--hard", type=float, default=0.5, help="share of clips full of ghosts under hats and kicks")
-    parser.add_argument("--apart", type=float, default=0.5, help="share of kits whose layers differ in more than level")
+    parser.add_argument("--hard", type=float, default=0.25, help="share of clips full of ghosts under hats and kicks")
+    parser.add_argument("--apart", type=float, default=0.35, help="share of kits of unlike layers")
     parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes, as kits beside the banks")
+    parser.add_argument("--at-once", type=int, default=2, help="processes")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
     bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in TRAINED]
     if options.strokes:
         bank += whole_kits(options.strokes, bank[0])
-    started, shard, parts = time.monotonic(), 0, []
-    for number in range(options.kits):
-        made = options.out / f"examples-{options.seed}-{shard:04}.npz"
-        if made.exists() and number // KITS_PER_SHARD == shard and not parts:
-            shard += number % KITS_PER_SHARD == KITS_PER_SHARD - 1  # made by an earlier run
-            continue
-        rng = np.random.default_rng([options.seed, number])
-        kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
-        if rng.random() < RECOLOURED_SHARE:
-            kit = recoloured(kit, rng)
-        if rng.random() < options.apart:
-            kit = layered_apart(kit, rng)
-        for _ in range(CLIPS_PER_KIT):
-            length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
-            playing = random_playing(rng, length_s=length_s, hard=rng.random() < options.hard)
-            clip = judged_clip(playing.strikes, kit, rng, length_s=length_s)
-            parts.append(labelled(playing, clip.sound, clip.over_db, rng))
-        over = time.monotonic() - started > 60 * options.minutes
-        if len(parts) >= KITS_PER_SHARD * CLIPS_PER_KIT or number == options.kits - 1:
-            merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}
-            merged["ends"] = np.cumsum(merged["ends"])
-            partly = made.with_suffix(".part.npz")
-            np.savez(partly, **merged)
-            partly.rename(made)  # a run that is stopped leaves whole files only
-            print(f"kits {number + 1}, shard {shard}: {len(merged['x'])} candidates", flush=True)
-            parts, shard = [], shard + 1
-        if over:
-            break
+    recipe = Recipe(options.seed, options.kits, options.hard, options.apart)
+    shards = range(-(-options.kits // KITS_PER_SHARD))
+    make = partial(make_shard, recipe=recipe, bank=bank, out=options.out)
+    for name in at_once(make, shards, options.at_once):
+        print(name, flush=True)
 
 
 if __name__ == "__main__":

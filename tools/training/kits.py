@@ -7,6 +7,7 @@ import subprocess
 import tempfile
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import mido
 import numpy as np
@@ -184,34 +185,24 @@ def _render_bank(bank: Path, program: int, file: Path) -> None:
                 track.append(mido.Message("note_off", channel=9, note=key, time=round(gap_s * 960)))
                 # All sound off, so that no cymbal rings into the next note.
                 track.append(mido.Message("control_change", channel=9, control=120, value=0, time=0))
-    with tempfile.TemporaryDirectory() as folder:
-        source, target = Path(folder) / "notes.mid", Path(folder) / "notes.wav"
-        midi.save(source)
-        command = [
-            "fluidsynth",
-            "-ni",
-            "-R",
-            "0",
-            "-C",
-            "0",
-            "-g",
-            "0.7",
-            "-r",
-            str(RATE),
-            "-F",
-            str(target),
-            str(bank),
-            str(source),
-        ]
-        subprocess.run(command, check=True, capture_output=True)
-        sound = soundfile.read(target, dtype="float32")[0].mean(axis=1)
+    sound = rendered(midi, bank)
     length = round(gap_s * RATE)
-    stored = {}
+    stored: dict[str, Any] = {}
     for i, (voice, velocity, key) in enumerate(notes):
         one = sound[i * length : (i + 1) * length]
         loud = np.flatnonzero(np.abs(one) > 1e-4)
         stored[f"{voice}-{velocity}-{key}"] = one[attack(one) : (loud[-1] + 1 if len(loud) else 1)]
     np.savez(file, **stored)
+
+
+def rendered(midi: mido.MidiFile, bank: Path) -> Mono:
+    """The MIDI file played dry by the fluidsynth command with the bank; one channel at RATE."""
+    with tempfile.TemporaryDirectory() as folder:
+        source, target = Path(folder) / "notes.mid", Path(folder) / "notes.wav"
+        midi.save(source)
+        plain = ["-ni", "-R", "0", "-C", "0", "-g", "0.7", "-r", str(RATE)]
+        subprocess.run(["fluidsynth", *plain, "-F", target, bank, source], check=True, capture_output=True)
+        return np.asarray(soundfile.read(target, dtype="float32")[0].mean(axis=1))
 
 
 def attack(sound: Mono) -> int:
@@ -252,7 +243,7 @@ def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
         shape = hats_shape if paired else _maybe_shape(voice, 0.7, rng)
         bend = rng.uniform(0.75, 1.15)  # how steeply level follows velocity, against the bank's own curve
         out[voice] = [
-            (v, reshaped(_retuned(s, ratio, level * (v / 127) ** (2 * bend - 2), damp), shape)) for v, s in layers
+            (v, reshaped(retuned(s, ratio, level * (v / 127) ** (2 * bend - 2), damp), shape)) for v, s in layers
         ]
     return out
 
@@ -306,6 +297,20 @@ def _met_again(sound: Mono, lag: int, share: float) -> Mono:
     return out
 
 
+def slow_metal(kit: KitSamples, rng: np.random.Generator) -> KitSamples:
+    """The kit with hats, or cymbals, or both, that speak slowly, as soft samples of old banks do."""
+    hats, cymbals = ((True, True), (True, False), (False, True))[int(rng.integers(3))]
+    out = dict(kit)
+    for voice, layers in kit.items():
+        if (voice.startswith("hat") and hats) or (voice in ("ride", "ride_bell", "crash", "splash") and cymbals):
+            rise_s = float(np.exp(rng.uniform(np.log(0.0005), np.log(0.006))))
+            out[voice] = [
+                (velocity, (sound * (1 - np.exp(-np.arange(len(sound)) / (rise_s * RATE)))).astype(np.float32))
+                for velocity, sound in layers
+            ]
+    return out
+
+
 Shape = tuple[list[np.ndarray], float]
 
 
@@ -352,7 +357,8 @@ def reshaped(sound: Mono, shape: Shape | None) -> Mono:
     return out.astype(np.float32)
 
 
-def _retuned(sound: Mono, ratio: float, level: float, damp_s: float) -> Mono:
+def retuned(sound: Mono, ratio: float, level: float, damp_s: float) -> Mono:
+    """The sound `ratio` times as fast, at `level`, dying away by 1/e more every `damp_s`."""
     at = np.arange(0, len(sound) - 1, ratio)
     moved = np.interp(at, np.arange(len(sound)), sound)
     out: Mono = (level * moved * np.exp(-np.arange(len(at)) / RATE / damp_s)).astype(np.float32)

@@ -51,10 +51,13 @@ class VoiceNet(nn.Module):
         self.drop = nn.Dropout(0.2)
 
     def forward(
-        self, x: torch.Tensor, own: torch.Tensor, place: torch.Tensor, known: torch.Tensor, real: torch.Tensor
+        self, x: torch.Tensor, own: torch.Tensor | None, place: torch.Tensor, known: torch.Tensor, real: torch.Tensor
     ) -> torch.Tensor:
+        """What is said of each candidate, (clips, n, OUTPUTS); shapes as `clips.batch_of` gives them."""
         flag = known[:, None, None].expand(*x.shape[:2], 1)
-        inner = self.first(x) + self.own(self.drop(own)) * known[:, None, None]
+        inner = self.first(x)
+        if own is not None:
+            inner = inner + self.own(self.drop(own)) * known[:, None, None]
         h = self.second(torch.cat([self.drop(torch.relu(inner)), flag], dim=-1))
         angle = 2 * np.pi * place[..., None] / torch.tensor(WAVES)
         turn = (torch.cos(angle)[:, None], torch.sin(angle)[:, None])

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ghoststep.music.kit import HEARD_VOICES
+from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX, VOICES
 
 LENGTH_S = 9.0
 _DRUMS = ("snare", "tom_high", "tom_mid", "tom_low")
@@ -81,6 +81,15 @@ def random_playing(rng: np.random.Generator, *, length_s: float = LENGTH_S, hard
     strikes = [s for s in strikes if 0 <= s.time_s < length_s - 0.2]
     _ornamented(strikes, rng)
     return Playing(sorted(strikes, key=lambda s: s.time_s), start, beat_s * style.bar, True)
+
+
+def few_drums(playing: Playing, rng: np.random.Generator) -> Playing:
+    """The playing with one or two of its groups left, as on the track of one drum; all of it where that is nothing."""
+    groups = sorted({VOICES[VOICE_INDEX[s.voice]].group for s in playing.strikes})
+    if not groups:
+        return playing
+    left = rng.choice(groups, min(len(groups), int(rng.choice([1, 1, 2]))), replace=False)
+    return replace(playing, strikes=[s for s in playing.strikes if VOICES[VOICE_INDEX[s.voice]].group in left])
 
 
 def _tiled(style: _Style, beats: int) -> Layer:

@@ -19,7 +19,7 @@ from ghoststep.listen.attacks import with_own_attacks
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.foot import with_hats_of_the_hand
-from ghoststep.listen.hearing import DOUBTFUL, LIMITS, PERHAPS, Hearing, decided, listen, with_closings
+from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, PERHAPS, Hearing, decided, listen, with_closings
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.openness import with_closed_hats
@@ -139,7 +139,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     if first.sound is not None:
         heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
         heard = with_closed_hats(heard, first.moments_s, first.sound, LIMITS)
-    remarks = tuple(r for r in first.remarks if r != DOUBTFUL)  # that is judged anew
+    remarks = tuple(r for r in first.remarks if r not in (DOUBTFUL, NO_KIT))  # that is judged anew
     played = first.performance
     again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)
     return replace(again, sound=first.sound)

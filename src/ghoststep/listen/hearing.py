@@ -20,6 +20,7 @@ from ghoststep.listen.click_sound import ClickSound, found_click, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
 from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db, unmasked, velocities
+from ghoststep.listen.no_kit import sureness
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.onsets import candidates_s
@@ -43,6 +44,7 @@ LIMITS = {"kick": 0.85, "snare": 0.42, "hat": 0.2, "toms": 0.6, "cymbals": 0.7}
 PERHAPS = {"kick": 0.75, "snare": 0.25, "hat": 0.12, "toms": 0.4, "cymbals": 0.45}
 _NEVER_OFFERED = ("hat_pedal", "hat_half", "cross_stick")
 _DOUBTFUL_MEAN = 0.84
+_NO_KIT_SHARE = 0.7  # mean of how far hits sound like a kit's, see `no_kit.sureness`
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
 _LEAST_RISE, _LEAST_SHARE = 0.6, 0.05
@@ -51,6 +53,7 @@ _LEAST_FLAMMED = 46  # softer strokes carry no grace note
 _GRACE_SHARE = 0.4  # of its main stroke's velocity that a grace note has
 _GRACE_APART_S = 0.012
 DOUBTFUL = "Much of this is doubtful: it may not be a recording of drums alone."
+NO_KIT = "Much of this sounds like no drum kit: it is written as the nearest voices, and is less sure."
 UNLIKE_DRUMS = "This hardly begins as drums do: it may be no recording of drums at all."
 _PEAK = 0.5
 # A sound cut to be looped begins with a stroke, and its end still sounds: what rings into the next round was not faded.
@@ -235,9 +238,10 @@ def decided(
     strokes = _with_graces(certain)
     if not strokes:
         raise InputError("No drum was recognised in this sound.")
-    confidence = np.array([s.confidence for s in strokes])
-    if confidence.mean() < _DOUBTFUL_MEAN and UNLIKE_DRUMS not in remarks:
-        remarks = (*remarks, DOUBTFUL)
+    confidence = np.array([s.confidence * s.like_a_kit for s in strokes])
+    if UNLIKE_DRUMS not in remarks:
+        no_kit = np.mean([s.like_a_kit for s in strokes]) < _NO_KIT_SHARE
+        remarks += (NO_KIT,) if no_kit else (DOUBTFUL,) if confidence.mean() < _DOUBTFUL_MEAN else ()
     performance = Performance.of(
         [max(s.time_s, 0.0) for s in strokes],
         [s.voice for s in strokes],
@@ -247,7 +251,7 @@ def decided(
         cut=cut,
     )
     perhaps = tuple(
-        Perhaps(max(s.time_s, 0.0), VOICES[s.voice].name, s.velocity, s.confidence)
+        Perhaps(max(s.time_s, 0.0), VOICES[s.voice].name, s.velocity, s.confidence * s.like_a_kit)
         for s in all_strokes
         if s.confidence < limits[VOICES[s.voice].group] and VOICES[s.voice].name not in _NEVER_OFFERED
     )
@@ -315,12 +319,14 @@ class _Stroke:
     leads_s: tuple[float, ...] = ()  # of grace notes ahead of it
     grace_confidence: float = 0.0
     buzz: bool = False
+    like_a_kit: float = 1.0  # less for sounds of no kit, which are less sure
 
 
 def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, float]) -> list[_Stroke]:
     """Every main stroke, one for each candidate and group that is struck, doubles merged."""
     chance = chance_of(less_of_hats_with_snares(heard.group_odds))
     grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
+    like_a_kit = sureness(heard, chance >= [limits[group] for group in NET_GROUPS])
     out: list[_Stroke] = []
     for g, group in enumerate(NET_GROUPS):
         struck = np.flatnonzero(chance[:, g] >= limits[group])
@@ -341,6 +347,7 @@ def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, flo
             strokes.append(_Stroke(
                 float(moments[i] + heard.late_s[i, v]), int(v), int(np.clip(round(x), 1, 127)), float(chance[i, g]),
                 leads, float(grace[i, 0]), VOICES[v].name == "snare" and bool(buzz[i] >= _BUZZ_THRESHOLD),
+                float(like_a_kit[i, g]),
             ))  # fmt: skip
         out += _merged(strokes)
     return sorted(out)
@@ -374,7 +381,7 @@ def _with_graces(strokes: list[_Stroke]) -> list[_Stroke]:
             taken = any(o.voice == s.voice and abs(o.time_s - at) < _GRACE_APART_S for o in strokes)
             if at > 0 and not taken:
                 soft = max(1, round(min(_GRACE_SHARE * s.velocity, 45)))
-                out.append(_Stroke(at, s.voice, soft, s.grace_confidence))
+                out.append(_Stroke(at, s.voice, soft, s.grace_confidence, like_a_kit=s.like_a_kit))
     return sorted(out)
 
 
