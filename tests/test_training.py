@@ -163,6 +163,14 @@ def test_what_is_no_kit_is_labelled_where_nothing_of_a_kit_sounds(kit: kits.KitS
     assert min(shares) == 0 and max(shares) > 0.3
 
 
+def test_what_sounds_with_a_stroke_of_a_kit_is_no_other() -> None:
+    sound = np.zeros(2 * kits.RATE, np.float32)
+    for at in (0.3, 0.8, 1.3):
+        sound[round(at * kits.RATE) :][:2000] += np.exp(-np.arange(2000) / 400).astype(np.float32)
+    told = of_no_kit.stroke_labels(sound, np.array([0.3, 0.8]), np.array([0.805, 1.3]))
+    assert told["no_kit"].tolist() == [False, False, True]
+
+
 def test_what_is_no_kit_is_learned_from_examples() -> None:
     rng = np.random.default_rng(1)
     other = np.arange(240) % 4 == 0
@@ -170,6 +178,7 @@ def test_what_is_no_kit_is_learned_from_examples() -> None:
     weights = fitted(x.astype(np.float32), other, seed=2, rounds=40)
     said = outputs(weights, x.astype(np.float32))
     assert said[other].min() > 0 > said[~other].max()
+    assert np.abs(weights["last"]).max() < 5  # kept small
     seen = changed(x.astype(np.float32), rng)
     assert seen.shape == x.shape and seen.min() >= 0 and seen.max() <= 3
     assert 0.03 < np.abs(seen - x).mean() < 0.5

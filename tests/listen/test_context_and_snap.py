@@ -9,7 +9,7 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import context
 from ghoststep.listen.context import Weights, expected_shift, hats_with_snares, moved
 from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import DOUBTFUL, LIMITS, Hearing, decided
+from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, Hearing, decided
 from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.snap import grace_notes, lattice, snapped
@@ -124,6 +124,13 @@ def test_heard_again_each_stroke_has_one_metal_and_a_lone_crash_stays(monkeypatc
     names = [VOICES[v].name for v in again.performance.voice]
     assert names.count("hat_closed") == len(hats) - 1 and names.count("crash") == 1 and "ride" not in names
     assert not again.perhaps
+
+
+def test_heard_again_what_was_said_of_doubts_is_judged_anew(monkeypatch: pytest.MonkeyPatch) -> None:
+    hearing, _ = sure()
+    monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
+    first = replace(hearing, remarks=("It is clipped.", DOUBTFUL, NO_KIT))
+    assert context.heard_again(first, explain(hearing.performance), Weights()).remarks == ("It is clipped.",)
 
 
 def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say(

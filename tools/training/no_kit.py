@@ -124,11 +124,12 @@ def clips_of_kit(seed: int, number: int, bank: list[KitSamples], sounds: list[La
         sound = judged_clip(playing.strikes, both, rng, length_s=LENGTH_S).sound
         kits_s = np.array([s.time_s for s in playing.strikes if s.voice not in foreign])
         others_s = np.array([s.time_s for s in playing.strikes if s.voice in foreign])
-        out.append(_labelled(sound, kits_s, others_s))
+        out.append(stroke_labels(sound, kits_s, others_s))
     return out
 
 
-def _labelled(sound: np.ndarray, kits_s: np.ndarray, others_s: np.ndarray) -> dict[str, np.ndarray]:
+def stroke_labels(sound: np.ndarray, kits_s: np.ndarray, others_s: np.ndarray) -> dict[str, np.ndarray]:
+    """The candidates of a sound at which something is struck, as the file holds them; moments in seconds."""
     moments = candidates_s(sound)
     x = patches(raw_patches(sound, moments), moments, levels_db(sound, moments))[:, :FINE]
     near_kit, near_other = (_near(moments, strokes_s) for strokes_s in (kits_s, others_s))
