@@ -82,9 +82,9 @@ TRAIN_DIR ?= build/training
 TRAIN_KITS ?= 800
 TRAIN_STEPS ?= 9000
 TRAIN_OWN_FROM ?= 5500
-TRAIN_SEEDS ?= 1 2
+TRAIN_SEEDS ?= 1 2 3
 NO_KITS ?= 180
-TRAIN_OUT ?= src/ghoststep/listen/data
+TRAIN_OUT ?= $(TRAIN_DIR)/out
 # One thread each: sums come out the same then.
 ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
 .PHONY: train train-material judge-sets judge
