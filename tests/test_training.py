@@ -1,6 +1,9 @@
 """The material the listening network learns from is what it says it is (no PyTorch is needed for this)."""
 
+import os
 import struct
+import subprocess
+import sys
 from itertools import pairwise
 from pathlib import Path
 
@@ -43,6 +46,21 @@ def test_kits_differ_from_seed_to_seed_and_not_for_one_seed(kit: kits.KitSamples
     again, other = kits.random_kit(np.random.default_rng(4)), kits.random_kit(np.random.default_rng(5))
     assert np.array_equal(again["snare"][0][1], kit["snare"][0][1])
     assert not np.array_equal(other["snare"][0][1][:500], kit["snare"][0][1][:500])
+
+
+def test_playing_is_the_same_in_every_process() -> None:
+    """Sets of names have another order in each process, unless they are sorted."""
+    code = (
+        "import numpy as np; from tools.training.playing import few_drums, random_playing\n"
+        "for seed in range(12): r = np.random.default_rng(seed); p = random_playing(r); print(p, few_drums(p, r))"
+    )
+    root = Path(__file__).parents[1]
+    told = []
+    for chance in ("1", "2"):
+        env = {**os.environ, "PYTHONHASHSEED": chance, "PYTHONPATH": f"{root}/src:{root}"}
+        run = subprocess.run([sys.executable, "-c", code], env=env, check=True, capture_output=True, text=True)
+        told.append(run.stdout)
+    assert told[0] == told[1] and len(told[0]) > 1000
 
 
 @pytest.mark.parametrize("seed", range(8))

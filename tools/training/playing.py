@@ -202,7 +202,7 @@ def _kicks(style: _Style, width: int) -> Layer:
 
 def _played(strikes: list[Strike], rng: np.random.Generator) -> None:
     """Lean by voice, looseness by stroke, and now and then a limb that is far from the others."""
-    lean = {voice: rng.normal(0, 0.007) for voice in {s.voice for s in strikes}}
+    lean = {voice: rng.normal(0, 0.007) for voice in sorted({s.voice for s in strikes})}
     loose = rng.uniform(0, 0.009)
     for s in strikes:
         s.time_s += lean[s.voice] + rng.normal(0, loose)
