@@ -10,6 +10,7 @@ from ghoststep.listen import no_kit
 from ghoststep.listen.hearing import DOUBTFUL, NO_KIT, UNLIKE_DRUMS, decided
 from ghoststep.listen.no_kit import outputs, sureness
 from ghoststep.listen.own_strokes import FINE
+from ghoststep.listen.patches import BANDS
 from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
@@ -71,6 +72,15 @@ def test_few_strokes_are_judged_with_the_others_of_the_recording() -> None:
     among_others = made([SNARE] + [KICK] * 20, [0.0] + [4.0] * 20)
     assert sureness(among_kits, told(among_kits))[0, SNARE] == 1
     assert sureness(among_others, told(among_others))[0, SNARE] == no_kit._LEAST_SURE < alone < 1
+
+
+def test_a_recording_with_no_top_is_not_judged() -> None:
+    heard = made([HAT] * 20, [4.0] * 20)
+    assert sureness(heard, told(heard))[0, HAT] == no_kit._LEAST_SURE
+    fine = heard.fine.reshape(20, -1, BANDS).copy()
+    fine[:, :, 37:] = 0
+    dull = replace(heard, fine=fine.reshape(20, -1))
+    assert (sureness(dull, told(dull)) == 1).all()
 
 
 def test_toms_are_nearer_to_hand_drums() -> None:

@@ -17,15 +17,18 @@ from ghoststep.listen.patches import BANDS
 
 UNITS, DECAY = 32, 3e-4
 COPIES = 2  # of each stroke, changed
+_DULL_SHARE, _LOWEST_TOP = 0.4, 33  # band above which a dull stroke has less and less: from some 2.5 kHz on
 Floats = NDArray[np.float64]
 Weights = dict[str, NDArray[np.float32]]
 
 
 def changed(x: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.float32]:
-    """Strokes at other levels and in other tones; x is (n, FINE), 0 to 3 in steps of 35 dB."""
+    """Strokes at other levels, in other tones and some with no top; x is (n, FINE), 0 to 3 in steps of 35 dB."""
     waves = np.cos(np.arange(1, 4)[:, None] * np.linspace(0, np.pi, BANDS))
     tone = 0.1 * rng.standard_normal((len(x), 1)) + (0.15 * rng.standard_normal((len(x), 3))) @ waves
-    seen = x.reshape(len(x), -1, BANDS) + tone[:, None]
+    top = np.where(rng.random(len(x)) < _DULL_SHARE, rng.uniform(_LOWEST_TOP, BANDS, len(x)), BANDS)
+    cut = np.maximum(0, np.arange(BANDS) - top[:, None])  # a little more than an octave takes all
+    seen = x.reshape(len(x), -1, BANDS) + (tone - 0.5 * cut)[:, None]
     return np.clip(seen, 0, 3).astype(np.float32).reshape(len(x), -1)
 
 

@@ -12,6 +12,7 @@ from importlib import resources
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.patches import BANDS
 from ghoststep.listen.spectrum import Floats
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
 
@@ -24,6 +25,9 @@ _ALL_COUNT, _KIT_COUNT, _A_KIT = 4, 2, -7.0
 _UNLIKE, _STRANGE = -4.5, -1.0
 _TOMS_NEARER = 2.0
 _LEAST_SURE = 0.4
+# Where nothing sounds in these bands (4.7 to 8 kHz), as in files of 8 kHz, kits are hardly told from what is none, and
+# nothing is judged.
+_TOP, _LEAST_TOP = slice(38, 42), 0.05
 
 
 @lru_cache(maxsize=1)
@@ -50,8 +54,11 @@ def sureness(heard: Heard, told: NDArray[np.bool_]) -> NDArray[np.float64]:
     any_told = np.flatnonzero(told.any(axis=1))
     if not len(any_told):
         return out
+    fine = heard.fine[any_told].astype(np.float32)
+    if fine.reshape(len(fine), -1, BANDS)[:, :, _TOP].max() < _LEAST_TOP:
+        return out
     odds = np.zeros(len(told))
-    odds[any_told] = np.clip(outputs(_weights(), heard.fine[any_told].astype(np.float32)), -_MOST, _MOST)
+    odds[any_told] = np.clip(outputs(_weights(), fine), -_MOST, _MOST)
     pull = _ALL_COUNT * odds[any_told].mean() + _KIT_COUNT * _A_KIT
     for g, group in enumerate(NET_GROUPS):
         mine = odds[told[:, g]]
