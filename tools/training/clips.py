@@ -21,7 +21,8 @@ _KEYS = ("x", "hit", "velocity", "late_s", "ornament", "time_s", "bar", "asked")
 class Clips:
     """Arrays over all candidates, and where each clip begins and ends.
 
-    `said` are the log-odds of a first hearing by the network that learns, (candidates, groups); `clips_shown` fills it.
+    `said`, (candidates, groups), are the log-odds of a first hearing by the network that learns, as `train.say_alone`
+    fills them in.
     """
 
     arrays: dict[str, torch.Tensor]

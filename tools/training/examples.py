@@ -72,7 +72,6 @@ class Recipe:
     """What of chance goes into the material."""
 
     seed: int
-    kits: int
     hard: float  # share of clips full of ghosts under hats and kicks
     apart: float  # share of kits whose layers differ in more than level
 
@@ -102,7 +101,7 @@ def make_shard(shard: int, *, recipe: Recipe, bank: list[KitSamples], out: Path)
     """Write one file of clips, whole or not at all, unless it is there already; returns its name."""
     made = out / f"examples-{recipe.seed}-{shard:04}.npz"
     if not made.exists():
-        kits = range(shard * KITS_PER_SHARD, min(recipe.kits, (shard + 1) * KITS_PER_SHARD))
+        kits = range(shard * KITS_PER_SHARD, (shard + 1) * KITS_PER_SHARD)
         parts = [part for number in kits for part in clips_of_kit(recipe, number, bank)]
         merged = {key: np.concatenate([p[key] for p in parts]) for key in parts[0]}
         merged["ends"] = np.cumsum(merged["ends"])
@@ -116,7 +115,7 @@ def make_shard(shard: int, *, recipe: Recipe, bank: list[KitSamples], out: Path)
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("out", type=Path)
-    parser.add_argument("--kits", type=int, default=1200)
+    parser.add_argument("--kits", type=int, default=800, help=f"in files of {KITS_PER_SHARD}, rounded up")
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--hard", type=float, default=0.25, help="share of clips full of ghosts under hats and kicks")
     parser.add_argument("--apart", type=float, default=0.35, help="share of kits of unlike layers")
@@ -127,7 +126,7 @@ def main() -> None:
     bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in TRAINED]
     if options.strokes:
         bank += whole_kits(options.strokes, bank[0])
-    recipe = Recipe(options.seed, options.kits, options.hard, options.apart)
+    recipe = Recipe(options.seed, options.hard, options.apart)
     shards = range(-(-options.kits // KITS_PER_SHARD))
     make = partial(make_shard, recipe=recipe, bank=bank, out=options.out)
     for name in at_once(make, shards, options.at_once):

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
+from scipy.special import expit
 
 from ghoststep.listen.no_kit import outputs
 from ghoststep.listen.patches import BANDS
@@ -32,34 +33,38 @@ def changed(x: NDArray[np.float32], rng: np.random.Generator) -> NDArray[np.floa
     return np.clip(seen, 0, 3).astype(np.float32).reshape(len(x), -1)
 
 
+def loss(
+    flat: Floats, x: NDArray[np.float32], no_kit: NDArray[np.bool_], weight: NDArray[np.float32]
+) -> tuple[float, Floats]:
+    """Weighted cross-entropy of strokes x (n, inputs) with decay of the weights (flat), and its slope by each."""
+    first, bias, last, level = _parts(flat, x.shape[1])
+    inner = np.maximum(x @ first.T + bias, 0)
+    odds = inner @ last + level
+    lost = float(weight @ np.logaddexp(0, np.where(no_kit, -odds, odds)))
+    off = weight * (expit(odds) - no_kit)
+    back = (off[:, None] * last) * (inner > 0)
+    slopes = (back.T @ x, back.sum(axis=0), inner.T @ off, off.sum(keepdims=True))
+    slope = np.concatenate([s.ravel() for s in slopes]).astype(float)
+    return lost + 0.5 * DECAY * float(flat @ flat), slope + DECAY * flat
+
+
+def _parts(flat: Floats, inputs: int) -> list[NDArray[np.float32]]:
+    """First weights, their bias, last weights and their level."""
+    shapes = ((UNITS, inputs), (UNITS,), (UNITS,), (1,))
+    ends = np.cumsum([int(np.prod(shape)) for shape in shapes])[:-1]
+    return [p.reshape(s).astype(np.float32) for p, s in zip(np.split(flat, ends), shapes, strict=True)]
+
+
 def fitted(x: NDArray[np.float32], no_kit: NDArray[np.bool_], *, seed: int, rounds: int = 200) -> Weights:
     """The weights for strokes x (n, FINE) of which some are of no kit (n,); both kinds are there."""
     rng = np.random.default_rng(seed)
     mean, spread = x.mean(axis=0), x.std(axis=0) + 0.05
     scaled = ((x - mean) / spread).astype(np.float32)
-    kind = no_kit.astype(np.float32)
     weight = np.where(no_kit, 0.5 / no_kit.mean(), 0.5 / (1 - no_kit.mean())).astype(np.float32) / len(x)
-    shapes = ((UNITS, x.shape[1]), (UNITS,), (UNITS,), (1,))
-    ends = np.cumsum([int(np.prod(s)) for s in shapes])
-
-    def parts(flat: Floats) -> list[NDArray[np.float32]]:
-        return [p.reshape(s).astype(np.float32) for p, s in zip(np.split(flat, ends[:-1]), shapes, strict=True)]
-
-    def loss(flat: Floats) -> tuple[float, Floats]:
-        first, bias, last, level = parts(flat)
-        inner = np.maximum(scaled @ first.T + bias, 0)
-        odds = inner @ last + level
-        lost = float(weight @ np.logaddexp(0, np.where(no_kit, -odds, odds)))
-        off = weight * (1 / (1 + np.exp(-odds)) - kind)
-        back = (off[:, None] * last) * (inner > 0)
-        slopes = (back.T @ scaled, back.sum(axis=0), inner.T @ off, off.sum(keepdims=True))
-        slope = np.concatenate([s.ravel() for s in slopes]).astype(float)
-        return lost + 0.5 * DECAY * float(flat @ flat), slope + DECAY * flat
-
-    layer, last = rng.standard_normal(int(ends[0])) / np.sqrt(x.shape[1]), rng.standard_normal(UNITS) / 4
+    layer, last = rng.standard_normal(UNITS * x.shape[1]) / np.sqrt(x.shape[1]), rng.standard_normal(UNITS) / 4
     start = np.concatenate([layer, np.zeros(UNITS), last, np.zeros(1)])
-    found = minimize(loss, start, jac=True, method="L-BFGS-B", options={"maxiter": rounds})
-    first, bias, end, level = parts(found.x)
+    found = minimize(loss, start, (scaled, no_kit, weight), jac=True, method="L-BFGS-B", options={"maxiter": rounds})
+    first, bias, end, level = _parts(found.x, x.shape[1])
     first = first / spread
     return {"first": first, "bias": bias - first @ mean, "last": end, "level": level}
 

@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
+from ghoststep.desk.listen.wave_paint import DOUBTFUL
 from ghoststep.listen.context import hear_groove
 from ghoststep.music.errors import InputError
 from tools.training.freepats import patch_sound
@@ -19,7 +20,6 @@ from tools.training.kits import HEARD_NAMES, RATE, KitSamples, Mono, attack
 from tools.training.material import judged_clip
 from tools.training.playing import LENGTH_S, random_playing
 
-DOUBT = 0.75  # as in the Listen place
 _FREEPATS = {
     "hand drums": ("060", "061", "062", "063", "064", "065", "066", "078", "079"),
     "wood, metal, shaken": ("054", "056", "058", "067", "068", "069", "070", "073", "075", "076", "077", "080", "082"),
@@ -64,10 +64,10 @@ def certainties(sound: Mono, rate: int) -> np.ndarray:
 def line(kind: str, sure: list[np.ndarray]) -> str:
     heard = [s for s in sure if len(s)]
     hits = np.concatenate(heard) if heard else np.zeros(0)
-    most = np.mean([np.mean(s < DOUBT) > 0.5 for s in heard]) if heard else np.nan
+    most = np.mean([np.mean(s < DOUBTFUL) > 0.5 for s in heard]) if heard else np.nan
     return (
         f"{kind}: {len(heard)} of {len(sure)} recordings with {len(hits)} hits, mean {hits.mean():.2f}, "
-        f"in doubt {100 * np.mean(hits < DOUBT):.0f} %, most of them in doubt in {100 * most:.0f} % of the recordings"
+        f"in doubt {100 * np.mean(hits < DOUBTFUL):.0f} %, most in doubt in {100 * most:.0f} % of the recordings"
     )
 
 

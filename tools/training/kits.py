@@ -7,7 +7,7 @@ import subprocess
 import tempfile
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import mido
 import numpy as np
@@ -153,7 +153,6 @@ def sampled_kit(bank: str, program: int, key: int = 0, *, cache: Path) -> KitSam
     """
     file = cache / f"{bank}-{program}.npz"
     if not file.exists():
-        cache.mkdir(parents=True, exist_ok=True)
         _render_bank(BANKS[bank], program, file)
     found: dict[str, dict[str, Layers]] = {}
     with np.load(file) as stored:
@@ -173,36 +172,55 @@ def sampled_kit(bank: str, program: int, key: int = 0, *, cache: Path) -> KitSam
 
 
 def _render_bank(bank: Path, program: int, file: Path) -> None:
-    gap_s, notes = 3.0, []
+    notes = {
+        f"{voice}-{velocity}-{key}": Note(9, program, key, velocity)
+        for voice, keys in _KEYS.items()
+        for key in keys
+        for velocity in (18, 40, 62, 84, 106, 127)
+    }
+    render_notes(bank, notes, file, each_s=3.0)
+
+
+class Note(NamedTuple):
+    """A note of General MIDI; channel 9, counted from 0, is that of drums."""
+
+    channel: int
+    program: int
+    key: int
+    velocity: int
+
+
+def render_notes(bank: Path, notes: dict[str, Note], file: Path, *, each_s: float) -> None:
+    """Render each note of a bank alone, dry, from its attack on, and keep it in `file` under its name; mono at RATE.
+
+    Raises
+    ------
+    CalledProcessError, FileNotFoundError
+        Where the fluidsynth command fails or is missing.
+    """
     midi = mido.MidiFile(ticks_per_beat=480)
-    track = mido.MidiTrack([mido.Message("program_change", channel=9, program=program)])
+    track = mido.MidiTrack()
     midi.tracks.append(track)
-    for voice, keys in _KEYS.items():
-        for key in keys:
-            for velocity in (18, 40, 62, 84, 106, 127):
-                notes.append((voice, velocity, key))
-                track.append(mido.Message("note_on", channel=9, note=key, velocity=velocity, time=0))
-                track.append(mido.Message("note_off", channel=9, note=key, time=round(gap_s * 960)))
-                # All sound off, so that no cymbal rings into the next note.
-                track.append(mido.Message("control_change", channel=9, control=120, value=0, time=0))
-    sound = rendered(midi, bank)
-    length = round(gap_s * RATE)
-    stored: dict[str, Any] = {}
-    for i, (voice, velocity, key) in enumerate(notes):
-        one = sound[i * length : (i + 1) * length]
-        loud = np.flatnonzero(np.abs(one) > 1e-4)
-        stored[f"{voice}-{velocity}-{key}"] = one[attack(one) : (loud[-1] + 1 if len(loud) else 1)]
-    np.savez(file, **stored)
-
-
-def rendered(midi: mido.MidiFile, bank: Path) -> Mono:
-    """The MIDI file played dry by the fluidsynth command with the bank; one channel at RATE."""
+    for channel, program, key, velocity in notes.values():
+        track.append(mido.Message("program_change", channel=channel, program=program))
+        track.append(mido.Message("note_on", channel=channel, note=key, velocity=velocity, time=0))
+        track.append(mido.Message("note_off", channel=channel, note=key, time=round(each_s * 960)))
+        # All sound off, so that no cymbal rings into the next note.
+        track.append(mido.Message("control_change", channel=channel, control=120, value=0, time=0))
     with tempfile.TemporaryDirectory() as folder:
         source, target = Path(folder) / "notes.mid", Path(folder) / "notes.wav"
         midi.save(source)
         plain = ["-ni", "-R", "0", "-C", "0", "-g", "0.7", "-r", str(RATE)]
         subprocess.run(["fluidsynth", *plain, "-F", target, bank, source], check=True, capture_output=True)
-        return np.asarray(soundfile.read(target, dtype="float32")[0].mean(axis=1))
+        sound = soundfile.read(target, dtype="float32")[0].mean(axis=1)
+    length = round(each_s * RATE)
+    stored: dict[str, Any] = {}
+    for i, name in enumerate(notes):
+        one = sound[i * length : (i + 1) * length]
+        loud = np.flatnonzero(np.abs(one) > 1e-4)
+        stored[name] = one[attack(one) : (loud[-1] + 1 if len(loud) else 1)]
+    file.parent.mkdir(parents=True, exist_ok=True)
+    np.savez(file, **stored)
 
 
 def attack(sound: Mono) -> int:

@@ -43,7 +43,7 @@ def teachers_of(files: list[Path], size: int, mean: torch.Tensor, spread: torch.
     for file in files:
         net = VoiceNet(size)
         net.load_state_dict(unfolded(file, mean, spread))
-        out.append(net.eval())
+        out.append(net.train(False))
     return out
 
 

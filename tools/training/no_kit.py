@@ -8,9 +8,7 @@ candidate at which something is struck, and no_kit (n,), 1 where nothing of a ki
 import argparse
 from functools import partial
 from pathlib import Path
-from typing import Any
 
-import mido
 import numpy as np
 
 from ghoststep.listen.loudness import levels_db
@@ -22,15 +20,14 @@ from tools.training.examples import REACH_S
 from tools.training.kits import (
     BANKS,
     HEARD_NAMES,
-    RATE,
     TRAINED,
     KitSamples,
     Layers,
-    attack,
+    Note,
     layered_apart,
     mixed_kit,
     random_kit,
-    rendered,
+    render_notes,
     reshaped,
     reshaping,
     retuned,
@@ -41,7 +38,6 @@ from tools.training.playing import LENGTH_S, few_drums, random_playing
 from tools.training.recolour import recoloured
 
 CLIPS_PER_KIT = 3
-_GAP_S = 2.0
 _VELOCITIES = (45, 85, 120)
 # Of the percussion of General MIDI and its common extension: what no voice of a kit stands for.
 _KEYS = (27, 28, 29, 30, 33, 34, 54, 56, 58, *range(60, 88))
@@ -55,7 +51,6 @@ def sounds_of_no_kit(bank: str, *, cache: Path) -> list[Layers]:
     """Each sound in three layers, rendered once with the fluidsynth command and kept in `cache`."""
     file = cache / f"{bank}-no-kit.npz"
     if not file.exists():
-        cache.mkdir(parents=True, exist_ok=True)
         _render(bank, file)
     found: dict[str, Layers] = {}
     with np.load(file) as stored:
@@ -68,25 +63,8 @@ def sounds_of_no_kit(bank: str, *, cache: Path) -> list[Layers]:
 
 def _render(bank: str, file: Path) -> None:
     wanted = [(9, 0, key) for key in _KEYS] + [(0, program, pitch) for program in _PROGRAMS for pitch in _PITCHES]
-    midi = mido.MidiFile(ticks_per_beat=480)
-    track = mido.MidiTrack()
-    midi.tracks.append(track)
-    names = []
-    for channel, program, key in wanted:
-        for velocity in _VELOCITIES:
-            names.append(f"{channel}-{program}-{key}-{velocity}")
-            track.append(mido.Message("program_change", channel=channel, program=program))
-            track.append(mido.Message("note_on", channel=channel, note=key, velocity=velocity, time=0))
-            track.append(mido.Message("note_off", channel=channel, note=key, time=round(_GAP_S * 960)))
-            track.append(mido.Message("control_change", channel=channel, control=120, value=0, time=0))
-    sound = rendered(midi, BANKS[bank])
-    length = round(_GAP_S * RATE)
-    stored: dict[str, Any] = {}
-    for i, name in enumerate(names):
-        one = sound[i * length : (i + 1) * length]
-        loud = np.flatnonzero(np.abs(one) > 1e-4)
-        stored[name] = one[attack(one) : (loud[-1] + 1 if len(loud) else 1)]
-    np.savez(file, **stored)
+    notes = {"-".join(map(str, (*sound, v))): Note(*sound, v) for sound in wanted for v in _VELOCITIES}
+    render_notes(BANKS[bank], notes, file, each_s=2.0)
 
 
 def kit_of_none(sounds: list[Layers], rng: np.random.Generator) -> KitSamples:
@@ -146,7 +124,7 @@ def _near(moments: np.ndarray, strokes_s: np.ndarray) -> np.ndarray:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("out", type=Path)
-    parser.add_argument("--kits", type=int, default=240)
+    parser.add_argument("--kits", type=int, default=180)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--at-once", type=int, default=2, help="processes")
     options = parser.parse_args()

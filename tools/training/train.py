@@ -45,7 +45,7 @@ class Scale:
 
 def checked(net: VoiceNet, clips: Clips, kept: list[int], scaled: Scale, *, bars: float) -> str:
     """Loss, F-measure by group and order of velocities on the kept clips."""
-    net.eval()
+    net.train(False)
     told = truth = both = torch.zeros(GROUPS)
     losses, orders = [], []
     with torch.no_grad():
@@ -64,7 +64,7 @@ def checked(net: VoiceNet, clips: Clips, kept: list[int], scaled: Scale, *, bars
 
 def say_alone(net: VoiceNet, clips: Clips, scaled: Scale) -> None:
     """Hear all clips for the first time, no bars known: what each recording's own strokes are told by from here on."""
-    net.eval()
+    net.train(False)
     with torch.no_grad():
         for at in range(0, len(clips.spans), 24):
             chosen = list(range(at, min(at + 24, len(clips.spans))))
@@ -96,6 +96,16 @@ class Fitting:
         kept = max(60, len(clips.spans) // 25) if len(clips.spans) > 120 else len(clips.spans) // 2
         self.used = list(range(len(clips.spans) - kept))
         self.kept = list(range(len(clips.spans) - kept, len(clips.spans)))
+
+    @property
+    def training(self) -> str:
+        """What the outcome follows from, but for the examples themselves."""
+        o = self.options
+        taught = f"from {o.start or 'nothing'}, taught by {len(o.teachers)}, only own {o.only_own}"
+        return (
+            f"seed {o.seed}, {o.steps} steps, own from {o.own_from}, rate {o.rate}, {taught}, "
+            f"{len(self.clips.arrays['x'])} candidates"
+        )
 
     def round(self) -> float:
         """All clips once, or what is left of the steps; returns the mean loss."""
@@ -137,7 +147,7 @@ class Fitting:
     def keep(self, file: Path) -> None:
         """The state after a round, whole or not at all."""
         partly = file.with_suffix(".part")
-        state = {"net": self.net.state_dict(), "mean": self.mean_net.state_dict(), "steps": self.options.steps}
+        state = {"net": self.net.state_dict(), "mean": self.mean_net.state_dict(), "training": self.training}
         torch.save({**state, "optimiser": self.optimiser.state_dict(), "step": self.step, "epoch": self.epoch}, partly)
         partly.rename(file)
 
@@ -147,11 +157,11 @@ class Fitting:
         Raises
         ------
         SystemExit
-            Where it belongs to a training of another length.
+            Where it belongs to another training: other options, or other examples.
         """
         state = torch.load(file, weights_only=True)
-        if state["steps"] != self.options.steps:
-            raise SystemExit(f"{file} is of a training of {state['steps']} steps: remove it to begin anew.")
+        if state["training"] != self.training:
+            raise SystemExit(f"{file} is of another training ({state['training']}): remove it to begin anew.")
         self.net.load_state_dict(state["net"])
         self.mean_net.load_state_dict(state["mean"])
         self.optimiser.load_state_dict(state["optimiser"])

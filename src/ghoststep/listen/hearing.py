@@ -44,7 +44,7 @@ LIMITS = {"kick": 0.85, "snare": 0.42, "hat": 0.2, "toms": 0.6, "cymbals": 0.7}
 PERHAPS = {"kick": 0.75, "snare": 0.25, "hat": 0.12, "toms": 0.4, "cymbals": 0.45}
 _NEVER_OFFERED = ("hat_pedal", "hat_half", "cross_stick")
 _DOUBTFUL_MEAN = 0.84
-_NO_KIT_SHARE = 0.7  # mean of how far hits sound like a kit's, see `no_kit.sureness`
+_LEAST_LIKE_A_KIT = 0.7  # mean over the hits, see `no_kit.sureness`
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
 _LEAST_RISE, _LEAST_SHARE = 0.6, 0.05
@@ -240,7 +240,7 @@ def decided(
         raise InputError("No drum was recognised in this sound.")
     confidence = np.array([s.confidence * s.like_a_kit for s in strokes])
     if UNLIKE_DRUMS not in remarks:
-        no_kit = np.mean([s.like_a_kit for s in strokes]) < _NO_KIT_SHARE
+        no_kit = np.mean([s.like_a_kit for s in strokes]) < _LEAST_LIKE_A_KIT
         remarks += (NO_KIT,) if no_kit else (DOUBTFUL,) if confidence.mean() < _DOUBTFUL_MEAN else ()
     performance = Performance.of(
         [max(s.time_s, 0.0) for s in strokes],
