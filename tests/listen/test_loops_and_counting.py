@@ -3,11 +3,19 @@
 import numpy as np
 import pytest
 from tools.idioms import IDIOMS, chosen, played
+from tools.measure_fit import spoiled
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import reading
-from ghoststep.listen.bars import _half_time_nats, _offbeat_nats, _swung_ride_nats, _thirds_counted, readings
+from ghoststep.listen.bars import (
+    _half_time_nats,
+    _halved_nats,
+    _offbeat_nats,
+    _swung_ride_nats,
+    _thirds_counted,
+    readings,
+)
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import cut_to_loop
 from ghoststep.listen.spectrum import LISTEN_RATE
@@ -128,6 +136,23 @@ def test_a_shuffle_with_some_middle_triplets_is_a_shuffle_with_true_thirds() -> 
     assert found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
 
 
+def test_a_half_time_shuffle_is_one_of_sixteenths_with_true_thirds() -> None:
+    bpm, found = idiom("half-time shuffle")
+    swing, eighth = found.groove.feel.swing, TICKS_PER_QUARTER // 2
+    assert swing.unit == 16 and swing.ratio == pytest.approx(2 / 3, abs=0.02)
+    assert {h.position_ticks % eighth for h in found.groove.pattern.hits} == {0, eighth // 2, eighth // 3}
+    assert found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
+
+
+@pytest.mark.parametrize(("name", "seed"), [("half-time shuffle", (71, 37)), ("sixteenth hats with ghosts", (72, 2))])
+def test_hits_lost_and_put_in_leave_the_tempo_people_count(name: str, seed: tuple[int, int]) -> None:
+    rng = np.random.default_rng(seed)
+    groove = played(next(i for i in IDIOMS if i.name == name), rng)
+    found = explain(spoiled(perform(groove), rng, dropped=0.06, added=0.05)[0]).groove
+    assert found.tempo.main_bpm == pytest.approx(groove.tempo.main_bpm, rel=0.01)
+    assert found.pattern.meter == Meter(4, 4)
+
+
 def test_thirds_throughout_are_triplets() -> None:
     text = "tempo 100\nmeter 4/4\ngrid 12\nhat_closed xxxxxxxxxxxx | xxxxxxxxxxxx\nsnare ---X-----X-- | ---X-----X--\n"
     found = explain(perform(parse_grid(text + "kick X-----X----- | X-----X--x--")))
@@ -162,15 +187,30 @@ def test_every_reading_says_where_it_begins_and_why() -> None:
 @pytest.mark.parametrize(
     ("beats", "bpm", "meter", "less"),
     [((2,), 150, Meter(4, 4), True), ((1, 3), 150, Meter(4, 4), False), ((2,), 90, Meter(4, 4), False),
-     ((2,), 150, Meter(7, 4), False), ((1, 2, 3), 150, Meter(4, 4), False)],
+     ((2,), 150, Meter(7, 4), False), ((1, 2, 3), 150, Meter(4, 4), False), ((1,), 150, Meter(4, 4), True),
+     ((0,), 150, Meter(4, 4), True)],
 )  # fmt: skip
-def test_one_backbeat_on_three_of_a_fast_bar_is_half_of_a_slow_one(
+def test_a_fast_bar_with_one_backbeat_is_half_of_a_slow_one(
     beats: tuple[int, ...], bpm: float, meter: Meter, less: bool
 ) -> None:
     steps = meter.numerator * 4
     loud = np.array([bar * steps + 4 * beat for bar in range(4) for beat in beats]) - 3  # from a first hit on step 3
     assert (_half_time_nats(loud, meter, 4, 3, bpm) < 0) == less
     assert _half_time_nats(loud[:0], meter, 4, 3, bpm) == 0
+
+
+@pytest.mark.parametrize(
+    ("places", "meter", "per_quarter", "less"),
+    [((0, 2, 3, 5), Meter(12, 8), 4, True),  # halves of each beat, shuffled
+     ((0, 3), Meter(6, 8), 4, True), ((0, 2, 4), Meter(12, 8), 4, False), ((0, 2, 3, 4), Meter(12, 8), 4, False),
+     ((0, 2, 3, 5), Meter(4, 4), 4, False), ((0, 2, 3, 5), Meter(12, 8), 2, False), ((0,), Meter(12, 8), 4, False)],
+)  # fmt: skip
+def test_dotted_quarters_in_halves_are_quarters_that_shuffle(
+    places: tuple[int, ...], meter: Meter, per_quarter: int, less: bool
+) -> None:
+    time = np.array([6 * beat + place for beat in range(16) for place in places]) - 3
+    assert (_halved_nats(time, meter, per_quarter, 3) < 0) == less
+    assert _halved_nats(time[:0], meter, per_quarter, 3) == 0
 
 
 @pytest.mark.parametrize(

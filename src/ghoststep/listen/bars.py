@@ -24,6 +24,7 @@ _SWUNG_SIXTEENTHS = -2.0
 _HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
 _OFFBEATS, _OFFBEAT_SHARE, _OFFBEAT_BPM = -8.0, 0.7, 100.0
 _SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
+_HALVED, _HALVED_SHARE = -8.0, 0.6
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 # The least played third against the most played: up to the first it is a shuffle, from the second on all are counted.
@@ -119,6 +120,7 @@ def readings(
             usual += _half_time_nats(loud, meter, per_quarter, low - best, bpm)
             usual += _offbeat_nats(loud, kick, meter, per_quarter, low - best, bpm)
             usual += _swung_ride_nats(time, per_quarter, swung, low - best, bpm)
+            usual += _halved_nats(time, meter, per_quarter, low - best)
             out += [Reading(meter, per_quarter, first, score + usual, usual) for first, score in places]
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
 
@@ -181,15 +183,16 @@ def _swing_nats(meter: Meter, per_quarter: int, swung: bool) -> float:
 
 
 def _half_time_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int, bpm: float) -> float:
-    """Fast bars of four with one backbeat, on 3, are half of slower bars with backbeats on 2 and 4, which people count.
+    """Fast bars of four with a backbeat on one beat only are half of slower bars with two, which people count.
 
     `loud` are the steps of snare and cross stick, counted from the first hit, which stands `shift` steps into its bar.
     """
     if (meter.numerator, meter.denominator) != (4, 4) or bpm < _HALF_TIME_BPM or not len(loud):
         return 0.0
     beat, off = np.divmod((loud + shift) % (4 * per_quarter), per_quarter)
-    on_two_and_four, on_three = int(((beat % 2 == 1) & (off == 0)).sum()), int(((beat == 2) & (off == 0)).sum())
-    return _HALF_TIME if on_three > 2 * on_two_and_four else 0.0
+    on_beat = np.bincount(beat[off == 0], minlength=4)
+    most = int(on_beat.max())
+    return _HALF_TIME if most > 2 * (int(on_beat.sum()) - most) else 0.0
 
 
 def _offbeat_nats(
@@ -223,6 +226,20 @@ def _swung_ride_nats(time: NDArray[np.int64], per_quarter: int, swung: bool, shi
     beats = len(np.unique(beat))
     less, more = sorted(len(np.unique(beat[place == p])) for p in pair)
     return _SWUNG_RIDE if more >= _RIDE_SHARE * beats and less <= _RIDE_NEVER * beats else 0.0
+
+
+def _halved_nats(time: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int) -> float:
+    """Dotted quarters whose halves are played and not their thirds are quarters of shuffled sixteenths.
+
+    `time` and `shift` as in `_swung_ride_nats`.
+    """
+    if meter.denominator != 8 or meter.numerator % 3 or per_quarter != 4 or not len(time):
+        return 0.0
+    beat, place = np.divmod(time + shift, 6)
+    played = np.bincount(place, minlength=6)
+    thirds = int(min(played[2], played[4]))
+    halved = played[3] >= _HALVED_SHARE * len(np.unique(beat)) and played[3] > 2 * thirds
+    return _HALVED if halved else 0.0
 
 
 def _two_or_four_nats(bpm: float, meter: Meter) -> float:

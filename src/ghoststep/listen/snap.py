@@ -18,6 +18,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 
 _SIGMA_S = 0.010  # deviation that costs half a nat
 _SWITCH_NATS = 3.0  # against another kind of lattice from one beat to the next
+_SHUFFLED = 0.62  # swing from which on it is thirds
 GRACE_S = (0.008, 0.055)
 
 
@@ -30,10 +31,11 @@ class Lattice:
 
 
 @lru_cache(maxsize=8)
-def lattice(kind: str, unit: int = 16) -> Lattice:
+def lattice(kind: str, unit: int = 16, shuffled: bool = False) -> Lattice:
     """The spots of a passage: "straight" or "swung" sixteenths with rare 32nds, or "triplet" with rare sextuplets.
 
-    Where eighths swing (`unit` 8), the middle triplet is a spot of its own: a shuffle with some stays a shuffle.
+    Where eighths swing (`unit` 8), or sixteenths swing as far as thirds (`shuffled`), the middle third of a pair is a
+    spot of its own: a shuffle with some stays a shuffle.
     """
     costs: dict[Fraction, float] = {Fraction(0): 0.0, Fraction(1, 2): 0.3}
     if kind == "triplet":
@@ -45,8 +47,12 @@ def lattice(kind: str, unit: int = 16) -> Lattice:
         costs |= {Fraction(i, 8): 4.0 for i in (1, 3, 5, 7)}
         if kind == "straight":
             costs |= {Fraction(1, 3): 5.0, Fraction(2, 3): 5.0}
-        elif unit == 8:  # the last triplet is the swung eighth
+        elif unit == 8:  # the last third is the swung eighth
             costs |= {Fraction(1, 3): 0.6}
+        elif (
+            shuffled
+        ):  # there a swung 32nd and the middle third of an eighth are one moment, and people write the third
+            costs |= {Fraction(1, 6): 1.2, Fraction(2, 3): 1.2}
     spots = sorted(costs)
     return Lattice(np.array([int(s * TICKS_PER_QUARTER) for s in spots]), np.array([costs[s] for s in spots]))
 
@@ -114,7 +120,7 @@ def _nearest(
     ticks: NDArray[np.float64], swing: Swing, kind: str, quarter_s: float | NDArray[np.float64], bars: Bars
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """The cheapest spot of one lattice for each position, and its cost in nats."""
-    spots = lattice(kind, swing.unit)
+    spots = lattice(kind, swing.unit, swing.ratio >= _SHUFFLED)
     base = np.floor(ticks / TICKS_PER_QUARTER).astype(np.int64)[:, None] * TICKS_PER_QUARTER
     options = np.concatenate(
         [base - TICKS_PER_QUARTER + spots.ticks, base + spots.ticks, base + TICKS_PER_QUARTER], axis=1
