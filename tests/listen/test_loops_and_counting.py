@@ -8,13 +8,14 @@ from tools.measure_fit import spoiled
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import reading
-from ghoststep.listen.bars import (
-    _half_time_nats,
-    _halved_nats,
-    _offbeat_nats,
-    _swung_ride_nats,
-    _thirds_counted,
-    readings,
+from ghoststep.listen.bars import readings
+from ghoststep.listen.counted import (
+    half_time_nats,
+    halved_nats,
+    kick_on_three_nats,
+    offbeat_nats,
+    swung_ride_nats,
+    thirds_counted,
 )
 from ghoststep.listen.explain import Explained, Hints, explain
 from ghoststep.listen.hearing import cut_to_loop
@@ -195,8 +196,51 @@ def test_a_fast_bar_with_one_backbeat_is_half_of_a_slow_one(
 ) -> None:
     steps = meter.numerator * 4
     loud = np.array([bar * steps + 4 * beat for bar in range(4) for beat in beats]) - 3  # from a first hit on step 3
-    assert (_half_time_nats(loud, meter, 4, 3, bpm) < 0) == less
-    assert _half_time_nats(loud[:0], meter, 4, 3, bpm) == 0
+    assert (half_time_nats(loud, meter, 4, 3, bpm) < 0) == less
+    assert half_time_nats(loud[:0], meter, 4, 3, bpm) == 0
+
+
+@pytest.mark.parametrize(
+    ("kicks", "backbeats", "meter", "less"),
+    [((8,), (4, 12), Meter(4, 4), True), ((0,), (4, 12), Meter(4, 4), False), ((0, 8), (4, 12), Meter(4, 4), False),
+     ((8,), (8,), Meter(4, 4), False),  # a one drop
+     ((6,), (4, 12), Meter(4, 4), False), ((8,), (4, 12), Meter(7, 4), False), ((8,), (), Meter(4, 4), True)],
+)  # fmt: skip
+def test_a_kick_on_three_and_never_on_one_is_on_one(
+    kicks: tuple[int, ...], backbeats: tuple[int, ...], meter: Meter, less: bool
+) -> None:
+    steps = meter.numerator * 4
+    kick, loud = (
+        np.array([steps * bar + p for bar in range(4) for p in at], np.int64) - 3 for at in (kicks, backbeats)
+    )
+    assert (kick_on_three_nats(kick, loud, meter, 4, 3) < 0) == less
+    assert kick_on_three_nats(kick[:0], loud, meter, 4, 3) == 0
+    assert not len(loud) or kick_on_three_nats(kick[::4], loud, meter, 4, 3) == 0  # in one bar of four
+
+
+def test_what_begins_in_the_middle_of_a_bar_has_its_kick_on_one() -> None:
+    text = """tempo 102\nmeter 4/4\ngrid 16
+hat_closed --------X---X-x- | x-x-X-x-X-x-X-x- | x-x-X-x-X---X-x- | x-x-X-x-X-X-----
+hat_half ----------x----- | ---------------- | ----------x----- | ----------------
+snare ------------X--- | ----X-------X--- | ----X-------X--- | ----X-----X-----
+kick ---------------- | X--------------- | X--------------- | X---------------
+tom_high ---------------- | ---------------- | ---------------- | -----------X----
+tom_mid ---------------- | ---------------- | ---------------- | -------------x--
+tom_low ---------------- | ---------------- | ---------------- | --------------X-
+"""
+    heard = spoiled(perform(parse_grid(text)), np.random.default_rng(1), dropped=0, added=0)[0]  # 0.4 s later
+    bars = (explain(heard).start_s - 0.4) / (4 * 60 / 102)
+    assert bars == pytest.approx(round(bars), abs=0.03)
+
+
+def test_a_bar_of_many_steps_may_begin_a_step_before_its_first_hit() -> None:
+    text = """tempo 139\nmeter 5/4\ngrid 16
+hat_closed -xxxxxxxxxxxxx-xxxxx | xxxxxxxxxxxxxx-xxxxx | xxxxxxxxxxxxxx-xxxxx | xxxxxxxxxxxxxx-xxxxx
+kick --X-----X----------- | X-------------X----- | X-X-----X----------- | X-------------X-----
+snare ----X-o-----X------- | ----X-------X------- | ----X-o-----X------- | ----X-------X-------
+"""
+    found = explain(perform(parse_grid(text)))
+    assert found.groove.pattern.meter == Meter(5, 4) and abs(found.start_s) < 0.03
 
 
 @pytest.mark.parametrize(
@@ -209,8 +253,8 @@ def test_dotted_quarters_in_halves_are_quarters_that_shuffle(
     places: tuple[int, ...], meter: Meter, per_quarter: int, less: bool
 ) -> None:
     time = np.array([6 * beat + place for beat in range(16) for place in places]) - 3
-    assert (_halved_nats(time, meter, per_quarter, 3) < 0) == less
-    assert _halved_nats(time[:0], meter, per_quarter, 3) == 0
+    assert (halved_nats(time, meter, per_quarter, 3) < 0) == less
+    assert halved_nats(time[:0], meter, per_quarter, 3) == 0
 
 
 @pytest.mark.parametrize(
@@ -225,8 +269,8 @@ def test_a_backbeat_in_each_slow_beat_is_on_two_and_four_of_fast_ones(
     backbeats: tuple[int, ...], kicks: tuple[int, ...], bpm: float, meter: Meter, less: bool
 ) -> None:
     loud, low = (np.array([4 * beat + p for beat in range(16) for p in at], np.int64) - 3 for at in (backbeats, kicks))
-    assert (_offbeat_nats(loud, low, meter, 4, 3, bpm) < 0) == less
-    assert _offbeat_nats(loud[:0], low, meter, 4, 3, bpm) == _offbeat_nats(loud[::2], low, meter, 4, 3, bpm) == 0
+    assert (offbeat_nats(loud, low, meter, 4, 3, bpm) < 0) == less
+    assert offbeat_nats(loud[:0], low, meter, 4, 3, bpm) == offbeat_nats(loud[::2], low, meter, 4, 3, bpm) == 0
 
 
 def test_a_fast_beat_with_its_backbeats_on_two_and_four_is_not_half_as_fast() -> None:
@@ -240,9 +284,9 @@ def test_the_hand_that_keeps_time_says_whether_thirds_are_counted() -> None:
     shuffle, ghosts = np.array([n for n in range(24) if n % 3 != 1]), np.arange(1, 24, 3)
     numbers = np.concatenate([shuffle, ghosts])
     classes = np.array([hat] * len(shuffle) + [ghost] * len(ghosts))
-    assert not _thirds_counted(numbers, classes)
-    assert _thirds_counted(numbers, np.full(len(numbers), hat))
-    assert _thirds_counted(numbers, np.full(len(numbers), ghost))  # nobody keeps time: all of it counts
+    assert not thirds_counted(numbers, classes)
+    assert thirds_counted(numbers, np.full(len(numbers), hat))
+    assert thirds_counted(numbers, np.full(len(numbers), ghost))  # nobody keeps time: all of it counts
 
 
 def test_bars_of_two_are_offered_beside_four_however_few_are_told(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -274,5 +318,5 @@ def test_a_hand_that_swings_one_of_two_sixteenths_plays_eighths(
     places: tuple[int, ...], per_quarter: int, swung: bool, less: bool
 ) -> None:
     time = np.array([beat * per_quarter + p for beat in range(8) for p in places]) - 2  # from a first hit on step 2
-    assert (_swung_ride_nats(time, per_quarter, swung, 2, 100) < 0) == less
-    assert _swung_ride_nats(time, per_quarter, swung, 2, 60) == _swung_ride_nats(time[:0], 4, True, 2, 100) == 0
+    assert (swung_ride_nats(time, per_quarter, swung, 2, 100) < 0) == less
+    assert swung_ride_nats(time, per_quarter, swung, 2, 60) == swung_ride_nats(time[:0], 4, True, 2, 100) == 0

@@ -125,12 +125,12 @@ def test_verbs_of_the_sticking() -> None:
 
 def test_random_parts_made_playable_are() -> None:
     rng = random.Random(9)
-    for _ in range(2):
+    for _ in range(3):
         rows = {
-            v: "".join(rng.choice("xx-") for _ in range(32))
+            v: "".join(rng.choice("xx-") for _ in range(16))
             for v in ("hat_closed", "snare", "kick", "tom_low", "crash")
         }
-        text = f"tempo {rng.choice([110, 140, 170])}\n" + "\n".join(f"{v} {r[:16]}|{r[16:]}" for v, r in rows.items())
+        text = f"tempo {rng.choice([110, 140, 170])}\n" + "\n".join(f"{v} {r}" for v, r in rows.items())
         try:
             _, after = made_playable(stand(text), Terms())
         except InputError as error:

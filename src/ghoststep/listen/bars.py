@@ -1,8 +1,8 @@
 """Where the bars lie: how many steps of the pulse make a beat and a bar, and which step is beat 1.
 
 Each reading is judged as a code for the hits (`listen/bar_code.py`). A right bar length repeats, so it codes cheaply; a
-right bar line fits the usual places of kick and backbeat, so it codes cheaply too. What is added here is how usual a
-tempo and a meter are, and how people count where several readings explain the hits alike.
+right bar line fits the usual places of kick and backbeat, so it codes cheaply too. What is added is how people count
+where several readings explain the hits alike (`listen/counted.py`).
 """
 
 from collections.abc import Sequence
@@ -12,28 +12,27 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.bar_code import bar_steps, scores
+from ghoststep.listen.counted import (
+    TIMEKEEPERS,
+    half_time_nats,
+    halved_nats,
+    kick_on_three_nats,
+    offbeat_nats,
+    slow_odd_nats,
+    swing_nats,
+    swung_ride_nats,
+    tempo_nats,
+    thirds_counted,
+    thirds_nats,
+    two_or_four_nats,
+)
 from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
 
-_TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
-_TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
-_SIX_EIGHT_BPM = 80.0  # dotted quarters a minute around which 6/8 gives way to 12/8
-_SWUNG_ODD = -4.0  # nats
-_SWUNG_SIXTEENTHS = -2.0
-_HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
-_OFFBEATS, _OFFBEAT_SHARE, _OFFBEAT_BPM = -8.0, 0.7, 100.0
-_SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
-_HALVED, _HALVED_SHARE = -8.0, 0.6
-_SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
-_OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
-# The least played third against the most played: up to the first it is a shuffle, from the second on all are counted.
-_THIRDS = (0.2, 0.5)
-
 _BACKBEATS = [CLASSES.index("snare"), CLASSES.index("cross_stick")]
 _KICKS = [CLASSES.index("kick")]
-_TIMEKEEPERS = [CLASSES.index(c) for c in ("hat", "hat_open", "ride")]
-_KEEPS_TIME = 0.35  # share of all hits
+_DRUMS = [*_BACKBEATS, *_KICKS]
 _HOPELESS = -30.0  # nats under which a tempo and meter are not tried
 
 # Meters that are tried, with a prior in nats.
@@ -97,8 +96,8 @@ def readings(
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
     struck[classes, numbers - low] = True
-    loud, time, kick = (np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, _TIMEKEEPERS, _KICKS))
-    thirds = _thirds_counted(numbers, classes)
+    loud, time, kick = (np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, TIMEKEEPERS, _KICKS))
+    thirds = thirds_counted(numbers, classes)
     out = []
     for per_quarter in (1, 2, 4, 8, 3, 6):
         bpm = 60 / (step_s * per_quarter)
@@ -107,20 +106,23 @@ def readings(
         for meter, prior in meters:
             if meter.denominator == 8 and per_quarter % 3 == 0:
                 continue  # there the eighth is counted, and a third of a quarter is no place
-            prior = prior + _thirds_nats(meter, per_quarter, thirds) + _swing_nats(meter, per_quarter, swung)
+            prior = prior + thirds_nats(meter, per_quarter, thirds) + swing_nats(meter, per_quarter, swung)
             step_ticks = TICKS_PER_QUARTER // per_quarter
             if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
                 continue
-            usual = prior + _tempo_nats(bpm, meter) + _two_or_four_nats(bpm, meter) + _slow_odd_nats(bpm, meter)
+            usual = prior + tempo_nats(bpm, meter) + two_or_four_nats(bpm, meter) + slow_odd_nats(bpm, meter)
             if usual < _HOPELESS and tempo_bpm is None and len(meters) > 1:
                 continue
-            places = _offsets(struck, meter, per_quarter, low, swung, weight, bar_line)
+            places = [
+                (first, score + kick_on_three_nats(kick, loud, meter, per_quarter, low - first))
+                for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line)
+            ]
             # By the best place of the bar line, for all of them: it says nothing about where that is.
             best = max(places, key=lambda place: place[1], default=(low, 0.0))[0]
-            usual += _half_time_nats(loud, meter, per_quarter, low - best, bpm)
-            usual += _offbeat_nats(loud, kick, meter, per_quarter, low - best, bpm)
-            usual += _swung_ride_nats(time, per_quarter, swung, low - best, bpm)
-            usual += _halved_nats(time, meter, per_quarter, low - best)
+            usual += half_time_nats(loud, meter, per_quarter, low - best, bpm)
+            usual += offbeat_nats(loud, kick, meter, per_quarter, low - best, bpm)
+            usual += swung_ride_nats(time, per_quarter, swung, low - best, bpm)
+            usual += halved_nats(time, meter, per_quarter, low - best)
             out += [Reading(meter, per_quarter, first, score + usual, usual) for first, score in places]
     return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
 
@@ -153,124 +155,10 @@ def _half_of(r: Reading, half_ticks: int) -> tuple[Meter, int, int]:
     return r.meter, r.steps_per_quarter, r.first % (half_ticks * r.steps_per_quarter // TICKS_PER_QUARTER)
 
 
-def _thirds_counted(numbers: NDArray[np.int64], classes: NDArray[np.int64]) -> float:
-    """How far all three parts of a three-step beat are played, 0 to 1: then people count 6/8 or 12/8 and not triplets.
-
-    By the hand that keeps time, where one does: a shuffle whose middle triplets are ghosts is still a shuffle.
-    """
-    time = np.isin(classes, _TIMEKEEPERS)
-    kept = numbers[time] if time.mean() >= _KEEPS_TIME else numbers
-    played = np.bincount(np.unique(kept) % 3, minlength=3)
-    low, high = _THIRDS
-    return float(np.clip((played.min() / max(int(played.max()), 1) - low) / (high - low), 0, 1))
-
-
-def _thirds_nats(meter: Meter, per_quarter: int, counted: float) -> float:
-    """A shuffle is written in quarters; a beat whose three parts are all played is written in 6/8 or 12/8."""
-    if per_quarter % 3 == 0:
-        return _OTHER_SPELLING * counted
-    compound = meter.denominator == 8 and meter.numerator % 3 == 0
-    return _OTHER_SPELLING * (1 - counted) if compound and per_quarter in (2, 4) else 0.0
-
-
-def _swing_nats(meter: Meter, per_quarter: int, swung: bool) -> float:
-    """Hardly anybody swings the sixteenths of an odd number of eighths; late odd steps are swung eighths in four."""
-    if not swung:
-        return 0.0
-    return (_SWUNG_ODD if meter.denominator == 8 and meter.numerator % 3 else 0.0) + _SWUNG_SIXTEENTHS * (
-        per_quarter == 4
-    )
-
-
-def _half_time_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int, bpm: float) -> float:
-    """Fast bars of four with a backbeat on one beat only are half of slower bars with two, which people count.
-
-    `loud` are the steps of snare and cross stick, counted from the first hit, which stands `shift` steps into its bar.
-    """
-    if (meter.numerator, meter.denominator) != (4, 4) or bpm < _HALF_TIME_BPM or not len(loud):
-        return 0.0
-    beat, off = np.divmod((loud + shift) % (4 * per_quarter), per_quarter)
-    on_beat = np.bincount(beat[off == 0], minlength=4)
-    most = int(on_beat.max())
-    return _HALF_TIME if most > 2 * (int(on_beat.sum()) - most) else 0.0
-
-
-def _offbeat_nats(
-    loud: NDArray[np.int64], low: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int, bpm: float
-) -> float:
-    """Slow bars with a backbeat in each beat and kicks half a beat from it are fast ones, with backbeats on 2 and 4.
-
-    `loud` and `shift` as in `_half_time_nats`; `low` are the steps of the kick.
-    """
-    if meter.denominator != 4 or per_quarter % 2 or bpm > _OFFBEAT_BPM or not len(loud):
-        return 0.0
-    beats = (int(max(loud.max(), low.max(initial=0))) + shift) // per_quarter + 1
-    backbeats, kicks = (
-        [len(np.unique(s[(s + shift) % per_quarter == at])) for at in (0, per_quarter // 2)] for s in (loud, low)
-    )
-    at = int(np.argmax(backbeats))
-    often, seldom = backbeats[at], len(np.unique(loud)) - backbeats[at]
-    apart = often >= _OFFBEAT_SHARE * beats and often > 2 * seldom and kicks[1 - at] > kicks[at]
-    return _OFFBEATS if apart else 0.0
-
-
-def _swung_ride_nats(time: NDArray[np.int64], per_quarter: int, swung: bool, shift: int, bpm: float) -> float:
-    """A hand that swings one sixteenth of each pair of eighths and never the other plays swung eighths, twice as fast.
-
-    `time` are the steps of the hand that keeps time, counted as in `_half_time_nats`.
-    """
-    pair = {4: (1, 3) if swung else None, 6: (2, 5)}.get(per_quarter)
-    if pair is None or bpm < _RIDE_BPM or not len(time):
-        return 0.0
-    beat, place = np.divmod(time + shift, per_quarter)
-    beats = len(np.unique(beat))
-    less, more = sorted(len(np.unique(beat[place == p])) for p in pair)
-    return _SWUNG_RIDE if more >= _RIDE_SHARE * beats and less <= _RIDE_NEVER * beats else 0.0
-
-
-def _halved_nats(time: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int) -> float:
-    """Dotted quarters whose halves are played and not their thirds are quarters of shuffled sixteenths.
-
-    `time` and `shift` as in `_swung_ride_nats`.
-    """
-    if meter.denominator != 8 or meter.numerator % 3 or per_quarter != 4 or not len(time):
-        return 0.0
-    beat, place = np.divmod(time + shift, 6)
-    played = np.bincount(place, minlength=6)
-    thirds = int(min(played[2], played[4]))
-    halved = played[3] >= _HALVED_SHARE * len(np.unique(beat)) and played[3] > 2 * thirds
-    return _HALVED if halved else 0.0
-
-
-def _two_or_four_nats(bpm: float, meter: Meter) -> float:
-    """Slow pairs of dotted quarters may be 6/8 or half a 12/8; faster ones are counted in four."""
-    if (meter.numerator, meter.denominator) != (6, 8):
-        return 0.0
-    return -min(max((bpm / 1.5 - _SIX_EIGHT_BPM) / 10, 0.0) * 3.0, 12.0)
-
-
-def _slow_odd_nats(bpm: float, meter: Meter) -> float:
-    """Odd numbers of slow eighths are counted in quarters: 5/8 at 56 is 5/4 at 112."""
-    if meter.denominator != 8 or meter.numerator % 3 == 0:
-        return 0.0
-    return -_SLOW_ODD * float(np.clip((_SLOW_ODD_BPM - bpm) / 25, 0, 1))
-
-
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:
     if wanted is not None:
         return abs(bpm / wanted - 1) < 0.06
     return 38 < bpm < 330
-
-
-def _tempo_nats(bpm: float, meter: Meter) -> float:
-    """Prior of a tempo, by the beat people tap: the dotted quarter in compound time, which is slower.
-
-    Fast beats are rarer than slow ones: a ballad at 60 is common, a beat of 250 hardly ever counted.
-    """
-    compound = meter.denominator == 8 and meter.numerator % 3 == 0
-    beat, centre = (bpm / 1.5, _COMPOUND_CENTRE_BPM) if compound else (bpm, _TEMPO_CENTRE_BPM)
-    away = np.log(beat / centre) / (_SLOW_SPREAD if beat < centre else _FAST_SPREAD)
-    return float(-_TEMPO_NATS * away * away)
 
 
 def _offsets(
@@ -284,8 +172,13 @@ def _offsets(
 ) -> list[tuple[int, float]]:
     """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
     steps = bar_steps(meter, per_quarter)
-    by_eighth = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
-    shifts: Sequence[int] = range(0, steps, by_eighth if steps > 16 else 1)
+    shifts: Sequence[int] = range(steps)
+    if steps > 16:  # those that are likely at all
+        apart = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
+        # As many steps from the first hit, and, where that comes between the beats, as from where drums are struck.
+        drums = np.flatnonzero(struck[_DRUMS].any(axis=0)) % apart
+        ahead = -int(np.bincount(drums, minlength=apart).argmax()) % apart
+        shifts = sorted({*range(0, steps, apart), *range(ahead, steps, apart)})
     if bar_line is not None:
         shifts = ((low - bar_line) % steps,)
     # `shift` empty steps stand before the first hit in its bar.
