@@ -218,6 +218,17 @@ def test_a_kick_on_three_and_never_on_one_is_on_one(
     assert not len(loud) or kick_on_three_nats(kick[::4], loud, meter, 4, 3) == 0  # in one bar of four
 
 
+def test_two_unlike_bars_of_seven_eighths_are_no_bar_of_seven_quarters() -> None:
+    text = """tempo 72\nmeter 7/8\ngrid 16
+hat_closed x-x-x-X-x-x--- | x-x-x-x-x-x--- | x-x-x-x-x-x-X- | x-x-xox-x-X---
+hat_open ------------X- | ------------x- | -------------- | ------------X-
+snare -xo-o-Xoo---xx | ---o-oX----x-- | -ox-o-Xoo---xo | ---o-xX----x--
+kick X---------x--- | X---------X--- | X---------x--- | X---------X---
+"""
+    heard = spoiled(perform(parse_grid(text)), np.random.default_rng(1), dropped=0, added=0)[0]
+    assert explain(heard).groove.pattern.meter.full_name.startswith("7/8")
+
+
 def test_what_begins_in_the_middle_of_a_bar_has_its_kick_on_one() -> None:
     text = """tempo 102\nmeter 4/4\ngrid 16
 hat_closed --------X---X-x- | x-x-X-x-X-x-X-x- | x-x-X-x-X---X-x- | x-x-X-x-X-X-----
