@@ -79,20 +79,26 @@ clean:
 # Every stage follows from its seed; what is there is not made again, and what was stopped goes on where it was.
 TRAIN_PY ?= build/training/env/bin/python
 TRAIN_DIR ?= build/training
+# Kits of each of the two kinds of material, and steps of each of the three stages of a network.
 TRAIN_KITS ?= 800
-TRAIN_STEPS ?= 9000
-TRAIN_OWN_FROM ?= 5500
+TRAIN_STEPS ?= 6500
+TRAIN_COLOUR_STEPS ?= 1500
+TRAIN_OWN_STEPS ?= 450
 TRAIN_SEEDS ?= 1 2 3
 NO_KITS ?= 180
 TRAIN_OUT ?= $(TRAIN_DIR)/out
 # One thread each: sums come out the same then.
 ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
+# One stage of the networks of all seeds, two at a time: material, name of what comes out, name of what it starts from, more.
+trained = printf '%s\n' $(TRAIN_SEEDS) | xargs -P 2 -I SEED env $(ONE_THREAD) PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
+	$(TRAIN_DIR)/$(1) $(TRAIN_DIR)/$(2)-SEED.npz $(if $(3),--start $(TRAIN_DIR)/$(3)-SEED.npz) $(4) --seed SEED
 .PHONY: train train-material judge-sets judge
 train: train-material
 	@mkdir -p $(TRAIN_OUT)
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@printf '%s\n' $(TRAIN_SEEDS) | xargs -P 2 -I SEED env $(ONE_THREAD) PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
-		$(TRAIN_DIR)/material $(TRAIN_DIR)/voices-SEED.npz --steps $(TRAIN_STEPS) --own-from $(TRAIN_OWN_FROM) --seed SEED
+	@$(call trained,plain,first,,--steps $(TRAIN_STEPS))
+	@$(call trained,recoloured,second,first,--steps $(TRAIN_COLOUR_STEPS) --rate 6e-4)
+	@$(call trained,recoloured,voices,second,--steps $(TRAIN_OWN_STEPS) --rate 1.5e-3 --only-own)
 	@$(ONE_THREAD) $(PY) -m tools.training.fit_no_kit $(TRAIN_DIR)/no-kit-strokes.npz $(TRAIN_OUT)/no-kit.npz
 	@for n in $(TRAIN_SEEDS); do cp $(TRAIN_DIR)/voices-$$n.npz $(TRAIN_OUT)/ || exit 1; done
 
@@ -100,7 +106,9 @@ train-material:
 	@setup/setup.sh run
 	@command -v fluidsynth >/dev/null || { \
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
-	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/material --kits $(TRAIN_KITS) --seed 121
+	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/plain --kits $(TRAIN_KITS) --seed 151 --hard 0.15 --apart 0.2 \
+		--recoloured 0
+	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/recoloured --kits $(TRAIN_KITS) --seed 121
 	@test -f $(TRAIN_DIR)/no-kit-strokes.npz || $(ONE_THREAD) $(PY) -m tools.training.no_kit \
 		$(TRAIN_DIR)/no-kit-strokes.npz --kits $(NO_KITS) --seed 131
 

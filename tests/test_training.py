@@ -136,6 +136,18 @@ def test_material_follows_from_its_seed_and_number_alone(kit: kits.KitSamples, m
     assert len(clips[0]["x"]) == clips[0]["ends"][-1] > 5
 
 
+@pytest.mark.parametrize(("share", "count"), [(0.0, 0), (1.0, 2)])
+def test_as_many_kits_are_recoloured_as_are_asked_for(
+    kit: kits.KitSamples, monkeypatch: pytest.MonkeyPatch, share: float, count: int
+) -> None:
+    done: list[kits.KitSamples] = []
+    monkeypatch.setattr(examples, "CLIPS_PER_KIT", 0)
+    monkeypatch.setattr(examples, "recoloured", lambda given, _: (done.append(given), given)[1])
+    for number in range(2):
+        assert clips_of_kit(Recipe(5, 0.0, 0.0, share), number, [kit]) == []
+    assert len(done) == count
+
+
 def test_a_file_of_material_is_made_once_and_whole(
     tmp_path: Path, kit: kits.KitSamples, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -29,7 +29,6 @@ REACH_S = 0.022
 CLIPS_PER_KIT = 6
 KITS_PER_SHARD = 20
 SAMPLED_SHARE = 0.6
-RECOLOURED_SHARE = 0.7
 SLOW_METAL_SHARE = 0.15
 FEW_DRUMS_SHARE = 0.1
 INAUDIBLE_DB = -6.0
@@ -74,13 +73,14 @@ class Recipe:
     seed: int
     hard: float  # share of clips full of ghosts under hats and kicks
     apart: float  # share of kits whose layers differ in more than level
+    recoloured: float = 0.7  # share of kits
 
 
 def clips_of_kit(recipe: Recipe, number: int, bank: list[KitSamples]) -> list[dict[str, np.ndarray]]:
     """The labelled clips of one kit; they follow from the seed and the number of the kit alone."""
     rng = np.random.default_rng([recipe.seed, number])
     kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
-    if rng.random() < RECOLOURED_SHARE:
+    if rng.random() < recipe.recoloured:
         kit = recoloured(kit, rng)
     if rng.random() < recipe.apart:
         kit = layered_apart(kit, rng)
@@ -119,6 +119,7 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--hard", type=float, default=0.25, help="share of clips full of ghosts under hats and kicks")
     parser.add_argument("--apart", type=float, default=0.35, help="share of kits of unlike layers")
+    parser.add_argument("--recoloured", type=float, default=0.7, help="share of kits with another colour in each band")
     parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes, as kits beside the banks")
     parser.add_argument("--at-once", type=int, default=2, help="processes")
     options = parser.parse_args()
@@ -126,7 +127,7 @@ def main() -> None:
     bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in TRAINED]
     if options.strokes:
         bank += whole_kits(options.strokes, bank[0])
-    recipe = Recipe(options.seed, options.hard, options.apart)
+    recipe = Recipe(options.seed, options.hard, options.apart, options.recoloured)
     shards = range(-(-options.kits // KITS_PER_SHARD))
     make = partial(make_shard, recipe=recipe, bank=bank, out=options.out)
     for name in at_once(make, shards, options.at_once):

@@ -6,6 +6,8 @@ import numpy as np
 import torch
 from torch import nn
 
+from tools.training.chance import Dropout
+
 VOICES, GROUPS, ORNAMENTS = 14, 5, 4
 OUTPUTS = 3 * VOICES + GROUPS + ORNAMENTS
 HIDDEN, WIDTH, BLOCKS, HEADS = 448, 176, 3, 4
@@ -20,7 +22,7 @@ class Block(nn.Module):
         self.norm1, self.norm2 = nn.LayerNorm(WIDTH), nn.LayerNorm(WIDTH)
         self.qkv, self.mix = nn.Linear(WIDTH, 3 * WIDTH), nn.Linear(WIDTH, WIDTH)
         self.wide, self.narrow = nn.Linear(WIDTH, 2 * WIDTH), nn.Linear(2 * WIDTH, WIDTH)
-        self.drop = nn.Dropout(0.15)
+        self.drop = Dropout(0.15)
 
     def forward(self, x: torch.Tensor, turn: tuple[torch.Tensor, torch.Tensor], shut: torch.Tensor) -> torch.Tensor:
         clips, n, _ = x.shape
@@ -48,7 +50,11 @@ class VoiceNet(nn.Module):
         nn.init.zeros_(self.own.weight)
         self.blocks = nn.ModuleList(Block() for _ in range(BLOCKS))
         self.norm, self.out = nn.LayerNorm(WIDTH), nn.Linear(WIDTH, OUTPUTS)
-        self.drop = nn.Dropout(0.2)
+        self.drop = Dropout(0.2)
+
+    def inner_matrices(self) -> list[nn.Parameter]:
+        """The weights between what is read and what is said."""
+        return [p for name, p in self.named_parameters() if p.ndim == 2 and name.startswith(("second.", "blocks."))]
 
     def forward(
         self, x: torch.Tensor, own: torch.Tensor | None, place: torch.Tensor, known: torch.Tensor, real: torch.Tensor

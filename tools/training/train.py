@@ -20,8 +20,10 @@ import torch
 from torch import nn
 from torch.optim.swa_utils import AveragedModel, get_ema_multi_avg_fn
 
+from tools.training.chance import noise_like
 from tools.training.clips import Clips, batch_of, batches, load, own, place_in_time, varied
 from tools.training.losses import disorder, loss_of, mean_said, taught_loss, teachers_of
+from tools.training.muon import Muon
 from tools.training.network import GROUPS, VOICES, VoiceNet, save, unfolded
 
 _WARM_STEPS = 200
@@ -87,11 +89,14 @@ class Fitting:
         if options.only_own:  # what was learned stays as it is; only the recording's own strokes are new
             for name, weight in net.named_parameters():
                 weight.requires_grad_(name.startswith("own."))
-        learned = [p for p in net.parameters() if p.requires_grad]
-        self.optimiser = torch.optim.AdamW(learned, lr=options.rate, weight_decay=0.02)
+        inner = [p for p in net.inner_matrices() if p.requires_grad]
+        others = [p for p in net.parameters() if p.requires_grad and not any(p is i for i in inner)]
+        self.muon = Muon(inner)
+        self.optimiser = torch.optim.AdamW(others, lr=options.rate, weight_decay=0.02)
         self.teachers = teachers_of(options.teachers, net.first.in_features, scaled.mean, scaled.spread)
         # How often the bars are known, and how often wrongly; the new inputs count only where they are.
         self.bars, self.wrong = (1.0, 0.1) if options.only_own else (0.6, 0.2)
+        self.own_from = 0 if options.only_own else options.own_from if options.own_from is not None else options.steps
         self.step, self.epoch, self.own_known = 0, 0, False
         kept = max(60, len(clips.spans) // 25) if len(clips.spans) > 120 else len(clips.spans) // 2
         self.used = list(range(len(clips.spans) - kept))
@@ -103,13 +108,13 @@ class Fitting:
         o = self.options
         taught = f"from {o.start or 'nothing'}, taught by {len(o.teachers)}, only own {o.only_own}"
         return (
-            f"seed {o.seed}, {o.steps} steps, own from {o.own_from}, rate {o.rate}, {taught}, "
+            f"seed {o.seed}, {o.steps} steps, own from {self.own_from}, rate {o.rate}, {taught}, "
             f"{len(self.clips.arrays['x'])} candidates"
         )
 
     def round(self) -> float:
         """All clips once, or what is left of the steps; returns the mean loss."""
-        if self.step >= self.options.own_from:
+        if self.step >= self.own_from:
             say_alone(self.mean_net.module, self.clips, self.scaled)
             self.own_known = True
         torch.manual_seed(self.options.seed * 1_000_003 + self.epoch)
@@ -131,15 +136,16 @@ class Fitting:
         x = varied(b["x"], self.net.parts, self.net.bands)
         mine = own(x, b)
         clean = self.scaled(x)
-        out = self.net(clean + 0.1 * torch.randn_like(x), mine, place, known, b["real"])
+        out = self.net(clean + 0.1 * noise_like(x), mine, place, known, b["real"])
         loss = loss_of(out, b)
         if self.teachers:
             taught = mean_said(self.teachers, clean, mine, place, known, b["real"])
             loss = 0.5 * loss + taught_loss(out, taught, b)
-        self.optimiser.zero_grad()
+        self.net.zero_grad()
         loss.backward()
         nn.utils.clip_grad_norm_(self.net.parameters(), 2.0)
         self.optimiser.step()
+        self.muon.step(rate)
         self.mean_net.update_parameters(self.net)
         self.step += 1
         return float(loss.detach())
@@ -148,7 +154,8 @@ class Fitting:
         """The state after a round, whole or not at all."""
         partly = file.with_suffix(".part")
         state = {"net": self.net.state_dict(), "mean": self.mean_net.state_dict(), "training": self.training}
-        torch.save({**state, "optimiser": self.optimiser.state_dict(), "step": self.step, "epoch": self.epoch}, partly)
+        state |= {"optimiser": self.optimiser.state_dict(), "muon": self.muon.means}
+        torch.save({**state, "step": self.step, "epoch": self.epoch}, partly)
         partly.rename(file)
 
     def go_on(self, file: Path) -> None:
@@ -165,6 +172,7 @@ class Fitting:
         self.net.load_state_dict(state["net"])
         self.mean_net.load_state_dict(state["mean"])
         self.optimiser.load_state_dict(state["optimiser"])
+        self.muon.means = state["muon"]
         self.step, self.epoch = state["step"], state["epoch"]
 
 
@@ -173,7 +181,7 @@ def main() -> None:
     parser.add_argument("examples", type=Path)
     parser.add_argument("out", type=Path)
     parser.add_argument("--steps", type=int, default=15000)
-    parser.add_argument("--own-from", type=int, default=0, help="the step from which own strokes are known")
+    parser.add_argument("--own-from", type=int, help="the step from which own strokes are known; never, if not given")
     parser.add_argument("--start", type=Path, help="go on from these weights (.npz)")
     parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
     parser.add_argument("--seed", type=int, default=1)
