@@ -16,7 +16,7 @@ from hypothesis import Phase, settings
 # For `make mutants`: one failing example is enough, and no time goes into finding the smallest.
 settings.register_profile("mutants", phases=(Phase.explicit, Phase.generate), deadline=None)
 # A busy machine is no fault: nothing here may fail by the time it takes.
-settings.register_profile("unhurried", deadline=None, max_examples=60)
+settings.register_profile("unhurried", deadline=None, max_examples=40)
 settings.load_profile("unhurried")
 _xvfb: subprocess.Popen[bytes] | None = None
 

@@ -69,7 +69,7 @@ def plain(groove: Groove) -> Groove:
 
 
 @given(whole_grooves)
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_every_hit_comes_back_within_half_a_tick(tmp_path_factory: pytest.TempPathFactory, groove: Groove) -> None:
     groove = plain(groove)
     path = tmp_path_factory.mktemp("round")

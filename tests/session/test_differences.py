@@ -27,7 +27,7 @@ def in_one_order(groove: Groove) -> Groove:
 
 
 @given(grooves, grooves)
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_a_difference_laid_over_the_first_gives_the_second(first: Groove, second: Groove) -> None:
     assert in_one_order(difference(first, second).applied(first)) == in_one_order(second)
     assert all(line.endswith(".") for line in words(first, second))

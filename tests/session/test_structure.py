@@ -81,7 +81,7 @@ def test_moved_bars_bring_everything_and_keep_their_keys(
 
 
 @given(whole_grooves, st.data())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=50, deadline=None)
 def test_doubling_and_taking_out_again_changes_nothing(groove: Groove, data: st.DataObject) -> None:
     document = opened(Document("x", groove.changed(rules=type(groove.pattern.rules)())))
     first = data.draw(st.integers(1, groove.pattern.bars))
