@@ -130,7 +130,7 @@ def test_one_impossible_thing_in_each_of_300_grooves_is_found() -> None:
 def test_what_drummers_play_raises_no_false_alarm() -> None:
     rng, dice = random.Random(8), np.random.default_rng(8)
     bars = alarms = 0
-    for _ in range(150):
+    for _ in range(300):
         groove = by_player(playable(rng, 8), dice)
         bars += groove.pattern.bars
         alarms += sum(f.kind == "impossible" for f in checked(groove).findings)

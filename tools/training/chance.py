@@ -8,7 +8,7 @@ from functools import cache
 import torch
 from torch import nn
 
-SIZE = 1 << 23  # numbers in store, more than the largest batch holds
+SIZE = 1 << 24  # numbers in store: twelve clips of a thousand candidates want fewer
 
 
 @cache

@@ -13,6 +13,7 @@ there.
 import argparse
 import time
 from dataclasses import dataclass
+from hashlib import blake2b
 from pathlib import Path
 
 import numpy as np
@@ -106,7 +107,9 @@ class Fitting:
     def training(self) -> str:
         """What the outcome follows from, but for the examples themselves."""
         o = self.options
-        taught = f"from {o.start or 'nothing'}, taught by {len(o.teachers)}, only own {o.only_own}"
+        # By what it starts from, not by its name: an earlier stage may have been made anew.
+        start = blake2b(o.start.read_bytes(), digest_size=8).hexdigest() if o.start else "nothing"
+        taught = f"from {start}, taught by {len(o.teachers)}, only own {o.only_own}"
         return (
             f"seed {o.seed}, {o.steps} steps, own from {self.own_from}, rate {o.rate}, {taught}, "
             f"{len(self.clips.arrays['x'])} candidates"

@@ -49,9 +49,8 @@ def lattice(kind: str, unit: int = 16, shuffled: bool = False) -> Lattice:
             costs |= {Fraction(1, 3): 5.0, Fraction(2, 3): 5.0}
         elif unit == 8:  # the last third is the swung eighth
             costs |= {Fraction(1, 3): 0.6}
-        elif (
-            shuffled
-        ):  # there a swung 32nd and the middle third of an eighth are one moment, and people write the third
+        elif shuffled:
+            # A swung 32nd and the middle third of an eighth are one moment there, and people write the third.
             costs |= {Fraction(1, 6): 1.2, Fraction(2, 3): 1.2}
     spots = sorted(costs)
     return Lattice(np.array([int(s * TICKS_PER_QUARTER) for s in spots]), np.array([costs[s] for s in spots]))
