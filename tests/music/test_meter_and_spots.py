@@ -92,3 +92,14 @@ def test_sevens_count_to_seven() -> None:
     meter = Meter(7, 8)
     assert [count_name(i * Q // 4, meter) for i in range(4)] == ["1", "1&", "2", "2&"]
     assert count_name(6 * Q // 2, meter) == "7"
+
+
+@pytest.mark.parametrize("parts", [2, 3, 4, 5, 6, 7, 8, 12, 16, 24])
+def test_counted_names_of_parts_of_a_beat_read_back_as_exactly_that(parts: int) -> None:
+    meter = Meter(4, 4)
+    bars = Bars(meter)
+    for i in range(4 * parts):
+        tick = i * Q // parts
+        name = count_name(tick, meter)
+        assert parse_spot(name, bars).tick == tick, name
+    assert count_name(Q // 6, meter) == "1+1/6"

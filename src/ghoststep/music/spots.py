@@ -30,17 +30,19 @@ _SYLLABLE_WORDS = {
     "trip": Fraction(1, 3),
     "let": Fraction(2, 3),
 }
+_FINEST_COUNTED = 24  # parts of a counted note that people name as fractions
 
 
 def count_name(tick: int, meter: Meter) -> str:
-    """The counted name of a position in the bar: "2", "2a", "3let", "2.125" where no syllable exists."""
+    """The counted name of a position in the bar: "2", "2a", "3let", "2.125" where no syllable exists, or "2+1/6"."""
     beat, rest = divmod(tick, meter.unit_ticks)
     if not rest:
         return f"{beat + 1}"
     part = Fraction(rest, meter.unit_ticks)
     if part in SYLLABLES:
         return f"{beat + 1}{SYLLABLES[part]}"
-    return decimal_name(tick, meter)
+    # Decimals of a sixth or a seventh would be cut; of an odd tick its fraction says nothing.
+    return exact_name(tick, meter) if part.denominator <= _FINEST_COUNTED else decimal_name(tick, meter)
 
 
 def decimal_name(tick: int, meter: Meter) -> str:
