@@ -43,13 +43,13 @@ class _Own:
 
 
 _SKINS: tuple[Band, ...] = ((2, 300.0, 3000.0),)
-_METALS: tuple[Band, ...] = ((4, 12000.0, 0.0), (4, 9000.0, 0.0), (4, 6000.0, 0.0))
+METALS: tuple[Band, ...] = ((4, 12000.0, 0.0), (4, 9000.0, 0.0), (4, 6000.0, 0.0))
 _OWN = {
     "kick": _Own(_SKINS, ("snare", "toms"), 2.5, 2.5),
     "snare": _Own(_SKINS, ("kick", "toms"), 2.5, 2.5),
     "toms": _Own(_SKINS, ("kick", "snare"), 2.5, 2.5),
-    "hat": _Own(_METALS, ("cymbals",), 6.0, 2.5),
-    "cymbals": _Own(_METALS, ("hat",), None, 2.5),
+    "hat": _Own(METALS, ("cymbals",), 6.0, 2.5),
+    "cymbals": _Own(METALS, ("hat",), None, 2.5),
 }
 
 

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.attacks import with_own_attacks
 from ghoststep.listen.click_sound import ClickSound
+from ghoststep.listen.expected import less_sure, spots_of, with_expected
 from ghoststep.listen.explain import Explained, explain, explain_again
 from ghoststep.listen.foot import with_hats_of_the_hand
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, PERHAPS, Hearing, decided, listen, with_closings
@@ -24,7 +25,6 @@ from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.openness import with_closed_hats
 from ghoststep.listen.reading import Click, Hints
-from ghoststep.listen.snap import snapped
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear_in_bars, odds_of
 from ghoststep.music.errors import InputError
@@ -125,8 +125,10 @@ def _clicks(sounds: ClickSound, explained: Explained) -> Iterator[Click]:
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:
     """The same candidates decided anew with what the groove makes likely."""
+    first, expected = with_expected(first, explained)
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
+    heard = less_sure(heard, expected)
     heard = without_ringing_snares(of_one_drum(heard, LIMITS), first.moments_s)
     lone = lone_crashes(heard)
     heard = metal_alike(heard, lone)
@@ -170,10 +172,7 @@ def _expected(moments_s: Floats, chance: Floats, explained: Explained, weights: 
     groove = explained.groove
     pattern = groove.pattern
     step = TICKS_PER_QUARTER // (6 if pattern.grid in (12, 24) else 4)
-    ticks = groove.tempo.to_ticks(moments_s - explained.start_s)
-    kind = "triplet" if pattern.grid in (12, 24) else "straight" if groove.feel.swing.straight else "swung"
-    quarter_s = groove.tempo.tick_seconds(0) * TICKS_PER_QUARTER
-    spots = snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s, bars=pattern.frame).ticks
+    spots = spots_of(moments_s, explained)
     steps_per_bar = -(-pattern.meter.bar_ticks // step)
     bar = pattern.frame.bars_of(spots)
     place = (spots - pattern.frame.start_of(bar)) // step

@@ -24,7 +24,7 @@ from ghoststep.listen.no_kit import sureness
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.patches import RANGES_OF_SOUND, attack_rises, patches, raw_patches
+from ghoststep.listen.patches import RANGES_OF_SOUND, Scene, attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
 from ghoststep.listen.sustain import falls, without_ringing_snares
@@ -35,7 +35,7 @@ from ghoststep.music.performance import Performance
 
 _BLOCK_S = 30.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _THREADS = 2
-_BANDS = (*RANGES_OF_SOUND, *LEVEL_BANDS)
+BANDS = (*RANGES_OF_SOUND, *LEVEL_BANDS)
 _DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
 LIMITS = {"kick": 0.85, "snare": 0.42, "hat": 0.2, "toms": 0.6, "cymbals": 0.7}
@@ -74,6 +74,7 @@ class Hearing:
     closed_s: tuple[tuple[float, float], ...] = ()  # onset and closing of open hats that are closed again
     perhaps: tuple[Perhaps, ...] = ()  # strokes at odds too low to be played
     sound: Floats | None = None  # what was listened to, prepared
+    scene: Scene | None = None  # what its patches are measured by
     click: ClickSound | None = None  # a click that sounds in the recording; it is taken out of `sound`
 
 
@@ -178,7 +179,7 @@ def heard_at(
     InputError
         Where there is no candidate, or nothing is struck.
     """
-    energy = energies(sound, _BANDS)
+    energy = energies(sound, BANDS)
     level_db = levels_db(sound, moments_s, energy)
     raw = raw_patches(sound, moments_s, energy)
     progress(0.8)
@@ -198,7 +199,8 @@ def _heard(
     """What is struck at the candidates, and whether it sounds like drums at all."""
     if not len(moments):
         raise InputError("Nothing in this sound begins like a drum stroke.")
-    seen = patches(raw, moments, levels)
+    scene = Scene.of(raw, levels)
+    seen = patches(raw, moments, levels, scene)
     hat = NET_GROUPS.index("hat")
     levels[:, hat] = hat_levels_db(sound, moments)  # better than what the network was shown
     for g, level_db in (better or {}).items():
@@ -212,7 +214,7 @@ def _heard(
         remarks.append(UNLIKE_DRUMS)
     cut = cut_to_loop(sound, moments[hits])
     found = decided(moments, heard, length_s=len(sound) / LISTEN_RATE, cut=cut, remarks=tuple(remarks))
-    return replace(found, sound=sound)
+    return replace(found, sound=sound, scene=scene)
 
 
 def decided(
@@ -306,7 +308,7 @@ def _block_candidates(sound: NDArray[np.float32], start: int) -> Candidates:
     moments = candidates_s(piece, from_silence=not a)
     inside = moments + a / LISTEN_RATE
     moments = moments[(inside >= start / LISTEN_RATE) & (inside < end / LISTEN_RATE)]
-    energy = energies(piece, _BANDS)
+    energy = energies(piece, BANDS)
     return moments + a / LISTEN_RATE, raw_patches(piece, moments, energy), levels_db(piece, moments, energy)
 
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, odds_of
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, likeliest_voices, odds_of
 from ghoststep.music.kit import VOICE_INDEX
 
 _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(g) for g in ("hat", "cymbals", "snare"))
@@ -77,5 +77,13 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
     if both.sum() >= _FEWEST:
         open_hat = heard.voice_odds[cymbal, VOICE_INDEX["hat_open"]].mean()
         ride = surer[both].mean() >= _RIDE_SURER and open_hat < _NO_OPEN_HAT
-        groups[both, _HAT if ride else _CYMBALS] = _NO
+        one, other = (_CYMBALS, _HAT) if ride else (_HAT, _CYMBALS)
+        groups[both, one] = _of_either(heard.group_odds[both])
+        groups[both, other] = _NO
     return replace(heard, group_odds=groups)
+
+
+def _of_either(odds: NDArray[np.float32]) -> NDArray[np.float64]:
+    """Log-odds that hat or cymbal is struck."""
+    neither = np.prod(1 - chance_of(odds[:, (_HAT, _CYMBALS)]), axis=1)
+    return odds_of(1 - neither)

@@ -7,6 +7,8 @@ the same for every candidate of the file: (5) the mean and the loudest of its at
 the kit and room it is in. Levels are relative to the loudest attacks of the file.
 """
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -65,27 +67,54 @@ def attack_rises(raw: Floats) -> Floats:
     return np.asarray((after - before).max(axis=1))
 
 
-def patches(raw: Floats, moments_s: NDArray[np.float64], levels_db: NDArray[np.float64]) -> Floats:
-    """Features of all moments of a recording, relative to its loudest attacks; shape (n, PATCH_SIZE), about 0 to 3.
+@dataclass(frozen=True)
+class Scene:
+    """What all patches of a recording are measured by."""
+
+    floor: float  # natural-log units, below the loudest attacks
+    attacks: Floats  # the mean and the loudest of the attack spectra, (2 * BANDS,)
+    levels_db: NDArray[np.float64]  # the highest of each group, (LEVELS,)
+
+    @classmethod
+    def of(cls, raw: Floats, levels_db: NDArray[np.float64]) -> "Scene":
+        """Of all candidates of a recording; `raw` and `levels_db` as in `patches`, at least one row."""
+        attack = raw[:, : PARTS[0]].reshape(len(raw), len(OFFSETS_MS), BANDS)[:, 5:7].max(axis=1)
+        floor = float(np.percentile(attack.max(axis=1), 95) - _RANGE_DB_SPAN)
+        attacks = np.concatenate([attack.mean(axis=0), np.percentile(attack, 95, axis=0)])
+        return cls(floor, attacks, np.percentile(levels_db, 95, axis=0))
+
+
+def patches(
+    raw: Floats,
+    moments_s: NDArray[np.float64],
+    levels_db: NDArray[np.float64],
+    scene: Scene | None = None,
+    which: NDArray[np.bool_] | None = None,
+) -> Floats:
+    """Features of moments of a recording, relative to its loudest attacks; shape (n, PATCH_SIZE), about 0 to 3.
 
     Parameters
     ----------
     raw
-        As `raw_patches` gives them.
+        As `raw_patches` gives them, of the moments wanted.
+    moments_s
+        All moments of the recording, ascending: each is told how near its neighbours are.
     levels_db
-        Levels of the moments as `loudness.levels_db` gives them, shape (n, LEVELS).
+        Levels of the moments wanted as `loudness.levels_db` gives them, shape (n, LEVELS).
+    scene
+        What they are measured by, if it is not to be told by these moments.
+    which
+        The moments wanted, one for each of `moments_s`; all, if not given.
     """
-    if not len(moments_s):
+    if not len(raw):
         return np.zeros((0, PATCH_SIZE), np.float32)
-    attack = raw[:, : PARTS[0]].reshape(len(raw), len(OFFSETS_MS), BANDS)[:, 5:7].max(axis=1)
-    floor = np.percentile(attack.max(axis=1), 95) - _RANGE_DB_SPAN
-    context = np.concatenate([attack.mean(axis=0), np.percentile(attack, 95, axis=0)])
-    levels = 2.5 + (levels_db - np.percentile(levels_db, 95, axis=0)) / 16
+    scene = scene or Scene.of(raw, levels_db)
+    near = _neighbours(moments_s)
     parts = [
-        (raw - floor) / 4,
-        levels,
-        _neighbours(moments_s),
-        np.broadcast_to((context - floor) / 4, (len(moments_s), len(context))),
+        (raw - scene.floor) / 4,
+        2.5 + (levels_db - scene.levels_db) / 16,
+        near if which is None else near[which],
+        np.broadcast_to((scene.attacks - scene.floor) / 4, (len(raw), len(scene.attacks))),
     ]
     return np.clip(np.concatenate(parts, axis=1), 0, 3).astype(np.float32)
 

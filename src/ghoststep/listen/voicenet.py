@@ -9,6 +9,7 @@ ourselves (`tools/training`, docs/training.md).
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +27,7 @@ _SECONDS_OF_A_BAR = 2.0
 NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-3.npz")
 # Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
 _STRETCH, _MARGIN = 192, 48
+_NOT_TOLD = -10.0  # log-odds of a candidate that was not heard yet
 _LEAST_SCORE = np.float32(-30)  # less is nothing, and as a power of e it would be slow
 
 
@@ -95,6 +97,39 @@ def hear(
     kept = patches[:, :FINE].astype(np.float16)
     heard = _judged(inner, kept, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
     return heard if given is None else replace(heard, group_odds=heard.group_odds + given, given=given)
+
+
+def seen_besides(
+    first: Heard, at: NDArray[np.int64], patches: Floats, level_db: NDArray[np.float64], fall: Floats
+) -> Heard:
+    """What was heard with more candidates put in, of which nothing is told before they are heard in bars.
+
+    Parameters
+    ----------
+    at
+        Ahead of which of the first's candidates each of the m new ones is put, ascending, shape (m,).
+    patches, level_db, fall
+        Of the new ones, shapes (m, PATCH_SIZE), (m, groups) and (m,).
+    """
+
+    def put_in(old: NDArray[Any], new: NDArray[Any] | float, axis: int = 0) -> NDArray[Any]:
+        return np.insert(old, at, new, axis=axis)
+
+    inner = np.stack([patches @ w["first.weight"].T + w["first.bias"] for w in _networks()])
+    return Heard(
+        voice_odds=put_in(first.voice_odds, _NOT_TOLD),
+        velocity=put_in(first.velocity, 64),
+        late_s=put_in(first.late_s, 0),
+        group_odds=put_in(first.group_odds, _NOT_TOLD),
+        grace_odds=put_in(first.grace_odds, _NOT_TOLD),
+        lead_s=put_in(first.lead_s, 0),
+        buzz_odds=put_in(first.buzz_odds, _NOT_TOLD),
+        inner=put_in(first.inner, inner, axis=1),
+        level_db=put_in(first.level_db, level_db),
+        fall=put_in(first.fall, fall),
+        fine=put_in(first.fine, patches[:, :FINE].astype(np.float16)),
+        given=None if first.given is None else put_in(first.given, 0),
+    )
 
 
 def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:

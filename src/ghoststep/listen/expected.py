@@ -1,0 +1,142 @@
+"""Where a part goes on, something may be struck at which nothing seemed to begin.
+
+Candidates are moments at which a sound rises fast (`listen/onsets.py`). A soft hat among loud ones, or in the ring of
+the one before, hardly rises, though the network would hear it. So once bars are known, the spots at which the metal of
+most other bars, or of most other beats, is struck are looked at too; what is there the network says.
+"""
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import replace
+from math import ceil
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.attacks import METALS, attacks_s
+from ghoststep.listen.explain import Explained
+from ghoststep.listen.filters import energies
+from ghoststep.listen.hearing import BANDS, Hearing
+from ghoststep.listen.loudness import hat_levels_db, levels_db
+from ghoststep.listen.patches import patches, raw_patches
+from ghoststep.listen.snap import snapped
+from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.sustain import falls
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, seen_besides
+from ghoststep.music.kit import VOICES
+from ghoststep.music.time import TICKS_PER_QUARTER
+
+_METAL = ("hat", "cymbals")
+_FEWEST = 6  # strokes that make a part
+_OF_BARS, _OF_BEATS = 0.5, 0.6  # share of the other bars, or of all beats, at which a spot is struck
+_LEAST_BARS = 3
+# In log-odds: over this the network heard 26 of 28 strokes of metal there, and three where there were none; by what is
+# enough elsewhere all of them, and fourteen (docs/figures.md).
+_LESS_SURE = 1.4
+_APART_S = 0.025  # nearer to a candidate than this the network was asked already
+_OFF_MS = 4.0  # of the attack from where it is expected, as one deviation
+_AROUND_S = 1.0  # of sound that is needed around a moment
+
+
+def spots_of(moments_s: NDArray[np.float64], explained: Explained) -> NDArray[np.int64]:
+    """The spots meant by moments of a recording, in score ticks; shape (n,)."""
+    groove = explained.groove
+    pattern = groove.pattern
+    kind = "triplet" if pattern.grid in (12, 24) else "straight" if groove.feel.swing.straight else "swung"
+    quarter_s = groove.tempo.tick_seconds(0) * TICKS_PER_QUARTER
+    ticks = groove.tempo.to_ticks(moments_s - explained.start_s)
+    return snapped(ticks, groove.feel.swing, kind, quarter_s=quarter_s, bars=pattern.frame).ticks
+
+
+def with_expected(first: Hearing, explained: Explained) -> tuple[Hearing, NDArray[np.bool_]]:
+    """The hearing with candidates put in where the metal of other bars is struck, and which they are, shape (n,).
+
+    They are not told of yet. None are put in without the sound, or where each drum has a track of its own.
+    """
+    none = first, np.zeros(len(first.moments_s), bool)
+    if first.sound is None or first.scene is None or first.heard.given is not None:
+        return none
+    more_s = expected_s(first, explained)
+    if len(more_s):
+        more_s = attacks_s(first.sound, more_s, np.full(len(more_s), _OFF_MS), METALS)
+        more_s = np.unique(more_s[_apart(more_s, first.moments_s)])
+    if not len(more_s):
+        return none
+    at = np.searchsorted(first.moments_s, more_s)
+    moments_s = np.insert(first.moments_s, at, more_s)
+    new = np.zeros(len(moments_s), bool)
+    new[at + np.arange(len(at))] = True
+    raw, level_db = _around(first.sound, more_s)
+    seen = patches(raw, moments_s, level_db, first.scene, new)
+    level_db[:, NET_GROUPS.index("hat")] = hat_levels_db(first.sound, moments_s)[new]
+    return replace(first, moments_s=moments_s, heard=seen_besides(first.heard, at, seen, level_db, falls(raw))), new
+
+
+def less_sure(heard: Heard, expected: NDArray[np.bool_]) -> Heard:
+    """What was heard, with less belief in strokes at candidates that were only `expected`, shape (n,)."""
+    odds = heard.group_odds.copy()
+    odds[expected] -= _LESS_SURE
+    return replace(heard, group_odds=odds)
+
+
+def expected_s(first: Hearing, explained: Explained) -> NDArray[np.float64]:
+    """Moments with no candidate at which the metal of most other bars or beats is struck, ascending; shape (m,)."""
+    played = first.performance
+    metal = np.array([VOICES[v].group in _METAL for v in played.voice], bool)
+    onset_s = played.onset_s[metal]
+    if len(onset_s) < _FEWEST:
+        return np.zeros(0)
+    tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
+    spots = spots_of(onset_s, explained)
+    late = tempo.to_ticks(onset_s - explained.start_s) - spots  # swing and lean
+    bars = frame.bars_of(spots)
+    low, count = int(bars.min()), int(bars.max() - bars.min()) + 1
+    if count < _LEAST_BARS:
+        return np.zeros(0)
+    places = spots - frame.start_of(bars)
+    struck = {(int(b), int(p)) for b, p in zip(bars, places, strict=True)}
+    ticks = sorted(
+        float(frame.start_of(bar) + place + _late_at(place, places, late))
+        for bar in range(low, low + count)
+        for place in _usual_places(struck, bar, count, frame.length_of(bar))
+    )
+    found_s = explained.start_s + tempo.seconds(np.array(ticks))
+    inside = (found_s > 0) & (found_s < played.length_s) & _apart(found_s, first.moments_s)
+    return np.asarray(found_s[inside])
+
+
+def _usual_places(struck: set[tuple[int, int]], bar: int, bars: int, length: int) -> Iterator[int]:
+    """The places of a bar of `length` ticks that are not struck in it, but in most other bars, or beat by beat."""
+    of_bars = Counter(place for _, place in struck)
+    of_beats = Counter(place % TICKS_PER_QUARTER for _, place in struck)
+    beats = length / TICKS_PER_QUARTER
+    every = {p for p, count in of_beats.items() if count >= _OF_BEATS * bars * beats}
+    for place in sorted(set(of_bars) | {b * TICKS_PER_QUARTER + p for b in range(ceil(beats)) for p in every}):
+        usual = of_bars[place] >= max(2, _OF_BARS * (bars - 1)) or place % TICKS_PER_QUARTER in every
+        if usual and place < length and (bar, place) not in struck:
+            yield place
+
+
+def _late_at(place: int, places: NDArray[np.int64], late: NDArray[np.float64]) -> float:
+    """How late strokes are at a place, in ticks; where there are none, those at the same place of other beats."""
+    same = places == place
+    return float(np.median(late[same if same.any() else places % TICKS_PER_QUARTER == place % TICKS_PER_QUARTER]))
+
+
+def _apart(found_s: NDArray[np.float64], moments_s: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which moments have no candidate near; `moments_s` ascending, at least one."""
+    at = np.searchsorted(moments_s, found_s)
+    before, after = moments_s[np.maximum(at - 1, 0)], moments_s[np.minimum(at, len(moments_s) - 1)]
+    return np.asarray(np.minimum(np.abs(found_s - before), np.abs(found_s - after)) >= _APART_S)
+
+
+def _around(sound: Floats, moments_s: NDArray[np.float64]) -> tuple[Floats, NDArray[np.float64]]:
+    """What surrounds each moment, and its levels, from no more of the sound than is needed."""
+    raw, level_db = [], []
+    for moment in moments_s:
+        a = max(0, round((moment - _AROUND_S) * LISTEN_RATE))
+        piece, at = sound[a : a + round(2 * _AROUND_S * LISTEN_RATE)], np.array([moment - a / LISTEN_RATE])
+        energy = energies(piece, BANDS)
+        raw.append(raw_patches(piece, at, energy))
+        level_db.append(levels_db(piece, at, energy))
+    return np.concatenate(raw), np.concatenate(level_db)
