@@ -58,6 +58,19 @@ def test_a_stick_has_no_part_of_a_cymbals_strokes() -> None:
     assert told(odds, "hat_open") == ["cymbals"] * 16
 
 
+@pytest.mark.parametrize(("hat", "cymbals", "open_hat", "kept"), [(-1.6, 1.8, -2.0, HAT), (-1.9, 4.0, -4.0, CYMBALS)])
+def test_what_is_told_of_two_metals_is_as_sure_as_that_one_of_them_is_struck(
+    hat: float, cymbals: float, open_hat: float, kept: int
+) -> None:
+    """Before, a stroke that was surely metal was no stroke at all: its cymbal was taken away, its hat too doubtful."""
+    heard = heard_of([{HAT: hat, CYMBALS: cymbals}] * 8, ["ride"] * 8)
+    heard.voice_odds[:, VOICE_INDEX["hat_open"]] = open_hat
+    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds[:, kept]
+    either = 1 - (1 - 1 / (1 + np.exp(-hat))) * (1 - 1 / (1 + np.exp(-cymbals)))
+    assert 1 / (1 + np.exp(-found)) == pytest.approx(either, abs=1e-4)
+    assert (found > max(hat, cymbals)).all()
+
+
 def test_two_strokes_and_doubtful_ones_are_left_alone() -> None:
     few = heard_of([{HAT: 1.0, CYMBALS: 1.0}] * 2, ["ride"] * 2)
     assert (of_one_metal(few, PERHAPS, none(few)).group_odds == few.group_odds).all()
