@@ -35,7 +35,7 @@ _LEAST_BARS = 3
 _LESS_SURE = 1.4
 _APART_S = 0.025  # nearer to a candidate than this the network was asked already
 _OFF_MS = 4.0  # of the attack from where it is expected, as one deviation
-_AROUND_S = 1.0  # of sound that is needed around a moment
+_BEFORE_S, _AFTER_S = 0.35, 0.75  # of sound that is needed around a moment
 
 
 def spots_of(moments_s: NDArray[np.float64], explained: Explained) -> NDArray[np.int64]:
@@ -134,8 +134,9 @@ def _around(sound: Floats, moments_s: NDArray[np.float64]) -> tuple[Floats, NDAr
     """What surrounds each moment, and its levels, from no more of the sound than is needed."""
     raw, level_db = [], []
     for moment in moments_s:
-        a = max(0, round((moment - _AROUND_S) * LISTEN_RATE))
-        piece, at = sound[a : a + round(2 * _AROUND_S * LISTEN_RATE)], np.array([moment - a / LISTEN_RATE])
+        a, b = (round((moment + away_s) * LISTEN_RATE) for away_s in (-_BEFORE_S, _AFTER_S))
+        a = max(0, a)
+        piece, at = sound[a:b], np.array([moment - a / LISTEN_RATE])
         energy = energies(piece, BANDS)
         raw.append(raw_patches(piece, at, energy))
         level_db.append(levels_db(piece, at, energy))
