@@ -118,6 +118,11 @@ def test_a_hat_that_is_left_out_is_not_made_up() -> None:
         assert hats_at(groove_of(first)[0], at_s) == 0
 
 
+def test_a_bar_in_which_the_part_rests_is_not_searched() -> None:
+    first = heard(groove([EIGHTHS, EIGHTHS, "x---------------", EIGHTHS, EIGHTHS]))
+    assert not len(expected_s(first, explain(first.performance)))
+
+
 def test_few_strokes_bars_or_no_sound_expect_nothing() -> None:
     first = heard(groove(["x-x-------------", "x---------------", "----------------", "----------------"]))
     assert not len(expected_s(first, explain(first.performance)))

@@ -8,7 +8,6 @@ most other bars, or of most other beats, is struck are looked at too; what is th
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
-from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +29,7 @@ _METAL = ("hat", "cymbals")
 _FEWEST = 6  # strokes that make a part
 _OF_BARS, _OF_BEATS = 0.5, 0.6  # share of the other bars, or of all beats, at which a spot is struck
 _LEAST_BARS = 3
+_GOES_ON = 0.5  # of the places of a part may be missing where it goes on
 # In log-odds: over this the network heard 26 of 28 strokes of metal there, and three where there were none; by what is
 # enough elsewhere all of them, and fourteen (docs/figures.md).
 _LESS_SURE = 1.4
@@ -95,26 +95,38 @@ def expected_s(first: Hearing, explained: Explained) -> NDArray[np.float64]:
         return np.zeros(0)
     places = spots - frame.start_of(bars)
     struck = {(int(b), int(p)) for b, p in zip(bars, places, strict=True)}
+    lengths = {bar: frame.length_of(bar) for bar in range(low, low + count)}
     ticks = sorted(
-        float(frame.start_of(bar) + place + _late_at(place, places, late))
-        for bar in range(low, low + count)
-        for place in _usual_places(struck, bar, count, frame.length_of(bar))
+        float(frame.start_of(bar) + place + _late_at(place, places, late)) for bar, place in _missing(struck, lengths)
     )
     found_s = explained.start_s + tempo.seconds(np.array(ticks))
     inside = (found_s > 0) & (found_s < played.length_s) & _apart(found_s, first.moments_s)
     return np.asarray(found_s[inside])
 
 
-def _usual_places(struck: set[tuple[int, int]], bar: int, bars: int, length: int) -> Iterator[int]:
-    """The places of a bar of `length` ticks that are not struck in it, but in most other bars, or beat by beat."""
+def _missing(struck: set[tuple[int, int]], lengths: dict[int, int]) -> Iterator[tuple[int, int]]:
+    """The bars and places that are not struck, but in most other bars, or beat by beat.
+
+    Only of bars in which the part goes on: at least half of its places are struck there.
+
+    Parameters
+    ----------
+    struck
+        Bar and place in ticks of each stroke.
+    lengths
+        The length of each bar in ticks.
+    """
     of_bars = Counter(place for _, place in struck)
     of_beats = Counter(place % TICKS_PER_QUARTER for _, place in struck)
-    beats = length / TICKS_PER_QUARTER
-    every = {p for p, count in of_beats.items() if count >= _OF_BEATS * bars * beats}
-    for place in sorted(set(of_bars) | {b * TICKS_PER_QUARTER + p for b in range(ceil(beats)) for p in every}):
-        usual = of_bars[place] >= max(2, _OF_BARS * (bars - 1)) or place % TICKS_PER_QUARTER in every
-        if usual and place < length and (bar, place) not in struck:
-            yield place
+    beats = sum(lengths.values()) / TICKS_PER_QUARTER
+    every = {p for p, count in of_beats.items() if count >= _OF_BEATS * beats}
+    of_most = {p for p, count in of_bars.items() if count >= max(2, _OF_BARS * (len(lengths) - 1))}
+    for bar, length in lengths.items():
+        phases = {start + p for start in range(0, length, TICKS_PER_QUARTER) for p in every}
+        usual = sorted(p for p in of_most | phases if p < length)
+        missing = [p for p in usual if (bar, p) not in struck]
+        if len(missing) <= _GOES_ON * len(usual):
+            yield from ((bar, place) for place in missing)
 
 
 def _late_at(place: int, places: NDArray[np.int64], late: NDArray[np.float64]) -> float:

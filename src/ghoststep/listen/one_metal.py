@@ -19,7 +19,7 @@ _CRASHES = (VOICE_INDEX["crash"], VOICE_INDEX["splash"])
 _WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
 _CYMBALS_SURER = 2.7  # by so much in log-odds: hats are far commoner, and are struck from lower odds on
 # A whole part is a ride's where its cymbals are surer by so much and an open hat is told less than so, both on average.
-# On kits as they are open hats lie over -2.8 and rides under -3.6 (docs/figures.md, sixth round's sets).
+# On kits as they are hats lie over -3.2 and rides under -3.6 (docs/figures.md, sixth and seventh round's sets).
 _RIDE_SURER, _NO_OPEN_HAT = 2.0, -3.4
 # A foot closes the hats under fewer of a cymbal's strokes, and then their odds differ by more, in log-odds.
 _UNDER_MOST, _EVEN = 0.5, 0.9
