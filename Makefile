@@ -80,8 +80,9 @@ clean:
 TRAIN_PY ?= build/training/env/bin/python
 TRAIN_DIR ?= build/training
 # Kits of each of the two kinds of material, and steps of each of the three stages of a network.
-TRAIN_KITS ?= 800
-TRAIN_STEPS ?= 6500
+TRAIN_KITS ?= 1400
+TRAIN_COLOUR_KITS ?= 800
+TRAIN_STEPS ?= 9500
 TRAIN_COLOUR_STEPS ?= 1500
 TRAIN_OWN_STEPS ?= 450
 TRAIN_SEEDS ?= 1 2 3
@@ -108,7 +109,7 @@ train-material:
 		echo "please run: sudo apt-get install fluidsynth fluid-soundfont-gm musescore-general-soundfont-small"; exit 1; }
 	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/plain --kits $(TRAIN_KITS) --seed 151 --hard 0.15 --apart 0.2 \
 		--recoloured 0
-	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/recoloured --kits $(TRAIN_KITS) --seed 121
+	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/recoloured --kits $(TRAIN_COLOUR_KITS) --seed 121
 	@test -f $(TRAIN_DIR)/no-kit-strokes.npz || $(ONE_THREAD) $(PY) -m tools.training.no_kit \
 		$(TRAIN_DIR)/no-kit-strokes.npz --kits $(NO_KITS) --seed 131
 

@@ -19,7 +19,17 @@ from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.patches import patches, raw_patches
 from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
 from tools.training.at_once import at_once
-from tools.training.kits import TRAINED, KitSamples, layered_apart, mixed_kit, random_kit, sampled_kit, slow_metal
+from tools.training.kits import (
+    KEPT_BACK,
+    OTHERS,
+    TRAINED,
+    KitSamples,
+    layered_apart,
+    mixed_kit,
+    random_kit,
+    sampled_kit,
+    slow_metal,
+)
 from tools.training.material import judged_clip
 from tools.training.playing import LENGTH_S, Playing, few_drums, random_playing
 from tools.training.recolour import recoloured
@@ -74,11 +84,11 @@ class Recipe:
     hard: float  # share of clips full of ghosts under hats and kicks
     apart: float  # share of kits whose layers differ in more than level
     recoloured: float = 0.7  # share of kits
+    as_they_are: bool = False  # the kits of the bank one after another, with nothing changed
 
 
-def clips_of_kit(recipe: Recipe, number: int, bank: list[KitSamples]) -> list[dict[str, np.ndarray]]:
-    """The labelled clips of one kit; they follow from the seed and the number of the kit alone."""
-    rng = np.random.default_rng([recipe.seed, number])
+def changed_kit(recipe: Recipe, bank: list[KitSamples], rng: np.random.Generator) -> KitSamples:
+    """A kit as there is no other."""
     kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
     if rng.random() < recipe.recoloured:
         kit = recoloured(kit, rng)
@@ -86,6 +96,13 @@ def clips_of_kit(recipe: Recipe, number: int, bank: list[KitSamples]) -> list[di
         kit = layered_apart(kit, rng)
     if rng.random() < SLOW_METAL_SHARE:
         kit = slow_metal(kit, rng)
+    return kit
+
+
+def clips_of_kit(recipe: Recipe, number: int, bank: list[KitSamples]) -> list[dict[str, np.ndarray]]:
+    """The labelled clips of one kit; they follow from the seed and the number of the kit alone."""
+    rng = np.random.default_rng([recipe.seed, number])
+    kit = bank[number % len(bank)] if recipe.as_they_are else changed_kit(recipe, bank, rng)
     out = []
     for _ in range(CLIPS_PER_KIT):
         length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
@@ -121,13 +138,15 @@ def main() -> None:
     parser.add_argument("--apart", type=float, default=0.35, help="share of kits of unlike layers")
     parser.add_argument("--recoloured", type=float, default=0.7, help="share of kits with another colour in each band")
     parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes, as kits beside the banks")
+    parser.add_argument("--others", action="store_true", help="kits that are never learnt from, for judge_loss")
     parser.add_argument("--at-once", type=int, default=2, help="processes")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in TRAINED]
+    names = (*KEPT_BACK[:2], *OTHERS) if options.others else TRAINED
+    bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in names]
     if options.strokes:
         bank += whole_kits(options.strokes, bank[0])
-    recipe = Recipe(options.seed, options.hard, options.apart, options.recoloured)
+    recipe = Recipe(options.seed, options.hard, options.apart, options.recoloured, options.others)
     shards = range(-(-options.kits // KITS_PER_SHARD))
     make = partial(make_shard, recipe=recipe, bank=bank, out=options.out)
     for name in at_once(make, shards, options.at_once):

@@ -23,6 +23,7 @@ from torch.optim.swa_utils import AveragedModel, get_ema_multi_avg_fn
 
 from tools.training.chance import noise_like
 from tools.training.clips import Clips, batch_of, batches, load, own, place_in_time, varied
+from tools.training.hidden import hidden
 from tools.training.losses import disorder, loss_of, mean_said, taught_loss, teachers_of
 from tools.training.muon import Muon
 from tools.training.network import GROUPS, VOICES, VoiceNet, save, unfolded
@@ -137,6 +138,8 @@ class Fitting:
         b = batch_of(self.clips, chosen, own_known=self.own_known)
         place, known = place_in_time(b, bars=self.bars, wrong=self.wrong)
         x = varied(b["x"], self.net.parts, self.net.bands)
+        if not self.options.only_own:  # what differs from a recording's own strokes is small, and would be lost
+            x = hidden(x, self.net.parts, self.net.bands)
         mine = own(x, b)
         clean = self.scaled(x)
         out = self.net(clean + 0.1 * noise_like(x), mine, place, known, b["real"])
@@ -194,6 +197,7 @@ def main() -> None:
     torch.manual_seed(options.seed)
     torch.set_num_threads(1)
     torch.use_deterministic_algorithms(True)
+    torch.utils.deterministic.fill_uninitialized_memory = False  # nothing reads it, and it takes a tenth of the time
     clips = load(options.examples)
     x = clips.arrays["x"]
     scaled = Scale.of(x)
