@@ -17,6 +17,8 @@ help:
 demo:
 	@setup/setup.sh run
 	@$(PY) -m ghoststep --demo
+# Sums come out the same then, too.
+ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
 
 run:
 	@setup/setup.sh run
@@ -32,8 +34,9 @@ check:
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports --no-cache
 
+# One thread for each of the two processes: sums of matrices on two threads each wait for one another.
 unit:
-	@$(PY) -m pytest -n 2 --dist loadfile
+	@$(ONE_THREAD) $(PY) -m pytest -n 2 --dist loadfile
 
 demo-data:
 	@setup/setup.sh run
@@ -88,8 +91,6 @@ TRAIN_OWN_STEPS ?= 450
 TRAIN_SEEDS ?= 1 2 3
 NO_KITS ?= 180
 TRAIN_OUT ?= $(TRAIN_DIR)/out
-# One thread each: sums come out the same then.
-ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
 # One stage of the networks of all seeds, two at a time: material, name of what comes out, name of what it starts from, more.
 trained = printf '%s\n' $(TRAIN_SEEDS) | xargs -P 2 -I SEED env $(ONE_THREAD) PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
 	$(TRAIN_DIR)/$(1) $(TRAIN_DIR)/$(2)-SEED.npz $(if $(3),--start $(TRAIN_DIR)/$(3)-SEED.npz) $(4) --seed SEED

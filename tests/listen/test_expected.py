@@ -1,6 +1,7 @@
 """Metal at which nothing seemed to begin is looked for where other bars, or other beats, strike it."""
 
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 import pytest
@@ -26,6 +27,7 @@ def groove(hats: list[str], head: str = "tempo 100") -> Groove:
     return parse_grid("\n".join(lines))
 
 
+@lru_cache(maxsize=8)
 def heard(played: Groove) -> Hearing:
     """A first hearing of the groove on the built-in kit, which begins a fifth of a second after the sound."""
     strokes, kit = perform(played), Kit(rate=44100)

@@ -34,8 +34,8 @@ def test_both_throughout_are_hats_where_the_cymbal_is_not_far_surer(hat: str) ->
 
 def test_both_throughout_are_open_hats_where_they_sound_like_ones() -> None:
     odds = [{HAT: -1.0, CYMBALS: 3.5}] * 8
-    assert told(odds, "hat_open", open_hat=-2.5) == ["hat"] * 8
-    assert told(odds, "hat_open", open_hat=-3.3) == ["cymbals"] * 8
+    assert told(odds, "hat_open", open_hat=-3.2) == ["hat"] * 8
+    assert told(odds, "hat_open", open_hat=-3.6) == ["cymbals"] * 8
 
 
 @pytest.mark.parametrize("hat", ["hat_open", "hat_pedal"])
