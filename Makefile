@@ -1,4 +1,6 @@
 PY := .venv/bin/python
+# One thread for each process: several that multiply matrices wait for one another, and sums come out the same.
+ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
 
 .PHONY: help demo run test check unit demo-data kit-loudness bench fuzz mutants screenshots lock clean
 
@@ -17,8 +19,6 @@ help:
 demo:
 	@setup/setup.sh run
 	@$(PY) -m ghoststep --demo
-# Sums come out the same then, too.
-ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
 
 run:
 	@setup/setup.sh run
@@ -34,7 +34,6 @@ check:
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports --no-cache
 
-# One thread for each of the two processes: sums of matrices on two threads each wait for one another.
 unit:
 	@$(ONE_THREAD) $(PY) -m pytest -n 2 --dist loadfile
 
