@@ -187,3 +187,15 @@ def test_perform_plays_the_balance_of_the_project(tmp_path: Path, capsys: pytest
         rows = capsys.readouterr().out.splitlines()
         said.append({row.split()[2]: int(row.split()[-1]) for row in rows if " s " in row})
     assert said[1]["kick"] < said[0]["kick"] - 10 and said[1]["hat_closed"] > said[0]["hat_closed"]
+
+
+@pytest.mark.parametrize(("given", "used"), [(None, "1"), ("3", "3")])
+def test_small_matrices_are_multiplied_on_one_thread_unless_said_otherwise(given: str | None, used: str) -> None:
+    words = (
+        "import os, sys; from ghoststep.cli.main import main; assert 'numpy' not in sys.modules; "
+        "main(['show', 'no such groove.mid']); print(os.environ['OPENBLAS_NUM_THREADS'])"
+    )
+    known = {name: value for name, value in os.environ.items() if name != "OPENBLAS_NUM_THREADS"}
+    env = known if given is None else {**known, "OPENBLAS_NUM_THREADS": given}
+    done = subprocess.run([sys.executable, "-c", words], env=env, capture_output=True, text=True, check=True)
+    assert done.stdout.split()[-1] == used
