@@ -124,7 +124,7 @@ def _clicks(sounds: ClickSound, explained: Explained) -> Iterator[Click]:
 
 
 def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Hearing:
-    """The same candidates decided anew with what the groove makes likely."""
+    """The same candidates, and some where other bars have metal, decided anew with what the groove makes likely."""
     first, expected = with_expected(first, explained)
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
