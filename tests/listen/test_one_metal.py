@@ -71,6 +71,12 @@ def test_what_is_told_of_two_metals_is_as_sure_as_that_one_of_them_is_struck(
     assert (found > max(hat, cymbals)).all()
 
 
+def test_two_metals_told_beyond_all_doubt_stay_finite() -> None:
+    heard = heard_of([{HAT: 39.0, CYMBALS: 40.0}] * 8, ["ride"] * 8)
+    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
+    assert np.isfinite(found).all() and (found[:, HAT] >= 40).all()
+
+
 def test_two_strokes_and_doubtful_ones_are_left_alone() -> None:
     few = heard_of([{HAT: 1.0, CYMBALS: 1.0}] * 2, ["ride"] * 2)
     assert (of_one_metal(few, PERHAPS, none(few)).group_odds == few.group_odds).all()

@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, likeliest_voices, odds_of
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, odds_of
 from ghoststep.music.kit import VOICE_INDEX
 
 _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(g) for g in ("hat", "cymbals", "snare"))
@@ -84,6 +84,5 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
 
 
 def _of_either(odds: NDArray[np.float32]) -> NDArray[np.float64]:
-    """Log-odds that hat or cymbal is struck."""
-    neither = np.prod(1 - chance_of(odds[:, (_HAT, _CYMBALS)]), axis=1)
-    return odds_of(1 - neither)
+    """Log-odds that hat or cymbal is struck; finite however sure both are."""
+    return np.asarray(np.log(np.expm1(np.logaddexp(0, odds[:, (_HAT, _CYMBALS)].astype(float)).sum(axis=1))))
