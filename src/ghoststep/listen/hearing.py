@@ -24,6 +24,7 @@ from ghoststep.listen.no_kit import sureness
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.onsets import candidates_s
+from ghoststep.listen.own_ring import without_own_ring
 from ghoststep.listen.patches import RANGES_OF_SOUND, Scene, attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
@@ -206,7 +207,7 @@ def _heard(
     for g, level_db in (better or {}).items():
         levels[:, g] = level_db
     heard = of_one_drum(hear(seen, moments, levels, falls(raw), given), LIMITS)
-    heard = without_ringing_snares(heard, moments)
+    heard = without_own_ring(without_ringing_snares(heard, moments), moments, LIMITS)
     progress(0.9)
     remarks = []
     hits = chance_of(heard.group_odds).max(axis=1) >= 0.5

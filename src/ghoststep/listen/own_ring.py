@@ -1,0 +1,85 @@
+"""What an open hat does while it rings is no stroke: a check by exactness beside the network.
+
+The ring of some recorded hats jumps, as the two halves meet again or the stand sways. One sample, or one pair of hats
+left to itself, does so at the same moments after each stroke, to the millisecond, and softer than the stroke; how far
+it is to the *next* stroke is left to the player. A soft stroke of a hand stands as loosely to the stroke before as to
+the one after it, and one of a machine as exactly.
+"""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, odds_of
+from ghoststep.music.kit import HEARD_VOICES
+
+_HAT = NET_GROUPS.index("hat")
+_RINGS = [v for v, voice in enumerate(HEARD_VOICES) if voice.name in ("hat_open", "hat_half")]
+_RING_S = (0.06, 0.6)  # after the stroke
+_SOFTER = 0.75  # of the velocity of the stroke that rings
+_EXACT_S = 0.0015  # two distances that are one
+_MATES, _MATES_SHARE = 3, 0.1  # others at the same distance, at least, and of all strokes that ring
+# Pairs at the same distance from the stroke before, in excess of so many for each such pair to the stroke after it:
+# eight rows of soft strokes by players lie under 11, three rings that jump over 81 (docs/figures.md).
+_LOOSER, _FEWEST_PAIRS = 2.0, 30
+_NO = -5.0
+
+
+def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
+    """What was heard, without hats that are the ring of the open hat before.
+
+    Parameters
+    ----------
+    moments_s
+        The candidates in seconds, ascending, shape (n,).
+    least
+        The odds (0 to 1) by group from which on a stroke is told.
+    """
+    follower, main, strokes = _following(heard, moments_s, least)
+    if len(follower) <= _MATES:
+        return heard
+    at_s, next_stroke = moments_s[follower], np.searchsorted(strokes, follower)
+    near = _mates(at_s - moments_s[main])
+    after = _mates(np.append(moments_s[strokes], np.inf)[next_stroke] - at_s)
+    if near.sum() < _LOOSER * after.sum() + _FEWEST_PAIRS:
+        return heard
+    ringing = len(np.unique(main))
+    # Where a ring jumps, what is told at less than even odds within it is a jump as well.
+    rung = follower[(near >= max(_MATES, _MATES_SHARE * ringing)) | (heard.group_odds[follower, _HAT] < 0)]
+    odds = heard.group_odds.copy()
+    odds[rung, _HAT] = _NO
+    return replace(heard, group_odds=odds)
+
+
+def _following(
+    heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]
+) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """Hats that stand alone in the ring of an open one and are softer, the one each is in the ring of, and all others.
+
+    Softer hats in the ring that sound with another drum are in none of these: they may be either.
+    """
+    told = heard.group_odds >= odds_of(np.array([least[group] for group in NET_GROUPS]))
+    voice = likeliest_voices(heard, "hat")
+    loud = heard.velocity[np.arange(len(voice)), voice]
+    others = np.asarray(np.delete(told, _HAT, axis=1).any(axis=1))
+    follower: list[int] = []
+    main: list[int] = []
+    strokes: list[int] = []
+    for i in np.flatnonzero(told[:, _HAT]).tolist():
+        last = strokes[-1] if strokes else i
+        in_ring = voice[last] in _RINGS and _RING_S[0] <= moments_s[i] - moments_s[last] <= _RING_S[1]
+        if not in_ring or loud[i] >= _SOFTER * loud[last]:
+            strokes.append(i)
+        elif not others[i]:
+            follower.append(i)
+            main.append(last)
+    return np.array(follower, np.int64), np.array(main, np.int64), np.array(strokes, np.int64)
+
+
+def _mates(distances_s: NDArray[np.float64]) -> NDArray[np.int64]:
+    """How many others have the same distance; shape as given. Infinite ones have none."""
+    known = np.sort(distances_s[np.isfinite(distances_s)])
+    first, end = (np.searchsorted(known, distances_s + sign * _EXACT_S) for sign in (-1, 1))
+    return np.asarray(np.where(np.isfinite(distances_s), end - first - 1, 0))
