@@ -18,6 +18,7 @@ from ghoststep.listen.counted import (
     halved_nats,
     kick_on_three_nats,
     offbeat_nats,
+    six_after_all_nats,
     slow_odd_nats,
     swing_nats,
     swung_ride_nats,
@@ -52,7 +53,7 @@ METERS: tuple[tuple[Meter, float], ...] = (
 )
 # Bars that are two of others, as most people count them.
 IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
-_IN_FOUR_NATS = 1.0
+_IN_FOUR_NATS, _IN_TWO_NATS = 1.0, 2.0
 _SLOW_SIX_BPM = 100.0  # dotted quarters a minute up to which 6/8 is counted in two
 
 
@@ -138,12 +139,17 @@ def _counted_in_four(found: list[Reading], step_s: float) -> list[Reading]:
     for i, r in enumerate(found):
         if r.meter in IN_FOUR.values():
             longer.setdefault(_half_of(r, r.meter.bar_ticks // 2), []).append(i)
-    for r in found:
+    for n, r in enumerate(found):
         four = IN_FOUR.get(r.meter)
-        dotted_bpm = 60 / (step_s * r.steps_per_quarter) / 1.5
-        if four is None or (four == Meter(12, 8) and dotted_bpm < _SLOW_SIX_BPM):
+        if four is None:
             continue
         both = longer.get(_half_of(replace(r, meter=four), r.meter.bar_ticks), [])
+        bpm = 60 / (step_s * r.steps_per_quarter)
+        if four == Meter(12, 8) and bpm / 1.5 < _SLOW_SIX_BPM:
+            # Against the 12/8 alone, and so no further: against quarters, 6/8 is no likelier for it.
+            most = max((found[i].score for i in both), default=-np.inf) + _IN_TWO_NATS
+            out[n] = replace(r, score=max(r.score, min(r.score + six_after_all_nats(bpm), most)))
+            continue
         ahead = r.score + _IN_FOUR_NATS - max((found[i].score for i in both), default=0.0)
         for i in both:  # beginning with the one bar or with the other: what tells them apart stays
             out[i] = replace(out[i], score=max(out[i].score, found[i].score + ahead))
