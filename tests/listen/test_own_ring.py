@@ -57,6 +57,13 @@ def test_strokes_of_machines_and_hands_stay(other: dict[str, float]) -> None:
     assert left(heard, moments) == len(moments) // 2
 
 
+def test_a_machine_stays_whose_next_stroke_is_now_near_and_now_far() -> None:
+    heard, moments = open_hats(count=32)
+    strokes = np.cumsum(0.12 * np.tile([4, 3, 7, 5], 8))
+    moments[::2], moments[1::2] = strokes, strokes + 0.12
+    assert left(heard, moments) == 32
+
+
 def test_after_closed_hats_nothing_rings() -> None:
     heard, moments = open_hats()
     heard.voice_odds[:, VOICE_INDEX["hat_closed"]] = 4.0

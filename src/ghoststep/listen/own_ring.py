@@ -3,7 +3,7 @@
 The ring of some recorded hats jumps, as the two halves meet again or the stand sways. One sample, or one pair of hats
 left to itself, does so at the same moments after each stroke, to the millisecond, and softer than the stroke; how far
 it is to the *next* stroke is left to the player. A soft stroke of a hand stands as loosely to the stroke before as to
-the one after it, and one of a machine as exactly.
+the one after it, and one of a machine as exactly, be the next stroke near or far.
 """
 
 from collections.abc import Mapping
@@ -19,7 +19,8 @@ _HAT = NET_GROUPS.index("hat")
 _RINGS = [v for v, voice in enumerate(HEARD_VOICES) if voice.name in ("hat_open", "hat_half")]
 _RING_S = (0.06, 0.6)  # after the stroke
 _SOFTER = 0.75  # of the velocity of the stroke that rings
-_EXACT_S = 0.0015  # two distances that are one
+_EXACT_S, _ABOUT_S = 0.0015, 0.015  # two distances that are one, and that are about one
+_LOOSE = 0.5  # of those that are about one may be one, where the player and not a machine sets the distance
 _MATES, _MATES_SHARE = 3, 0.1  # others at the same distance, at least, and of all strokes that ring
 # Pairs at the same distance from the stroke before, in excess of so many for each such pair to the stroke after it:
 # eight rows of soft strokes by players lie under 11, three rings that jump over 81 (docs/figures.md).
@@ -41,9 +42,10 @@ def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mappin
     if len(follower) <= _MATES:
         return heard
     at_s, next_stroke = moments_s[follower], np.searchsorted(strokes, follower)
-    near = _mates(at_s - moments_s[main])
-    after = _mates(np.append(moments_s[strokes], np.inf)[next_stroke] - at_s)
-    if near.sum() < _LOOSER * after.sum() + _FEWEST_PAIRS:
+    to_next_s = np.append(moments_s[strokes], np.inf)[next_stroke] - at_s
+    near, after, about = _mates(at_s - moments_s[main]), _mates(to_next_s), _mates(to_next_s, _ABOUT_S)
+    by_machine = after.sum() >= _LOOSE * about.sum()
+    if by_machine or near.sum() < _LOOSER * after.sum() + _FEWEST_PAIRS:
         return heard
     ringing = len(np.unique(main))
     # Where a ring jumps, what is told at less than even odds within it is a jump as well.
@@ -78,8 +80,8 @@ def _following(
     return np.array(follower, np.int64), np.array(main, np.int64), np.array(strokes, np.int64)
 
 
-def _mates(distances_s: NDArray[np.float64]) -> NDArray[np.int64]:
+def _mates(distances_s: NDArray[np.float64], within_s: float = _EXACT_S) -> NDArray[np.int64]:
     """How many others have the same distance; shape as given. Infinite ones have none."""
     known = np.sort(distances_s[np.isfinite(distances_s)])
-    first, end = (np.searchsorted(known, distances_s + sign * _EXACT_S) for sign in (-1, 1))
+    first, end = (np.searchsorted(known, distances_s + sign * within_s) for sign in (-1, 1))
     return np.asarray(np.where(np.isfinite(distances_s), end - first - 1, 0))
