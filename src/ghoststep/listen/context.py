@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.attacks import with_own_attacks
+from ghoststep.listen.clear_starts import with_clear_starts
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.expected import less_sure, spots_of, with_expected
 from ghoststep.listen.explain import Explained, explain, explain_again
@@ -27,6 +28,7 @@ from ghoststep.listen.openness import with_closed_hats
 from ghoststep.listen.own_ring import without_own_ring
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
+from ghoststep.listen.under_snares import without_hats_only_under_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear_in_bars, odds_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
@@ -139,10 +141,12 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = moved(heard, weights.context * shift)
     heard = of_one_metal(heard, PERHAPS, lone)
     heard = moved(heard, weights.hats_with_snares * hats_with_snares(shift, heard))
+    heard = without_hats_only_under_snares(heard, first.moments_s, LIMITS)
     heard = with_hats_of_the_hand(heard, first.moments_s, LIMITS)
     if first.sound is not None:
         heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
         heard = with_closed_hats(heard, first.moments_s, first.sound, LIMITS)
+        heard = with_clear_starts(heard, first.moments_s, first.sound, explained, LIMITS)
     remarks = tuple(r for r in first.remarks if r not in (DOUBTFUL, NO_KIT))  # that is judged anew
     played = first.performance
     again = decided(first.moments_s, heard, length_s=played.length_s, cut=played.cut, remarks=remarks)
