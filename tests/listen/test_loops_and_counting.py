@@ -290,6 +290,16 @@ def test_a_fast_beat_with_its_backbeats_on_two_and_four_is_not_half_as_fast() ->
     assert explain(perform(parse_grid(text))).groove.tempo.main_bpm == pytest.approx(172, rel=0.01)
 
 
+@pytest.mark.parametrize(("bpm", "told"), [(178, 178), (186, 186), (92, 92), (214, 107)])
+def test_fast_bars_of_three_in_pairs_are_no_bars_half_as_fast(bpm: float, told: float) -> None:
+    """Up to where nobody taps so fast; slow ones stay."""
+    one, other = ("x-x-x-x-x-x-", "X-----x-----", "--------X---"), ("x-x-x-x-x-x-", "X-----------", "----X---X---")
+    lines = zip(("hat_closed", "kick", "snare"), one, other, strict=True)
+    grid = [f"{voice} {a}|{b}|{a}|{b}" for voice, a, b in lines]
+    found = explain(perform(parse_grid("\n".join([f"tempo {bpm}", "meter 3/4", *grid])))).groove
+    assert found.tempo.main_bpm == pytest.approx(told, rel=0.01) and found.pattern.meter == Meter(3, 4)
+
+
 def test_the_hand_that_keeps_time_says_whether_thirds_are_counted() -> None:
     hat, ghost = CLASSES.index("hat"), CLASSES.index("ghost")
     shuffle, ghosts = np.array([n for n in range(24) if n % 3 != 1]), np.arange(1, 24, 3)
