@@ -6,13 +6,16 @@ from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
 
 from ghoststep.listen.hearing import LIMITS
 from ghoststep.listen.under_snares import without_hats_only_under_snares
+from ghoststep.music.kit import VOICE_INDEX
 
+PEDAL = VOICE_INDEX["hat_pedal"]
 LOW, FAIR, SURE = 0.9, 1.1, 2.5  # log-odds of a hat, .77 less beside a snare: chances of .53, .58 and .85
 
 
-def left(odds: list[dict[int, float]], moments_s: np.ndarray | None = None) -> list[int]:
+def left(odds: list[dict[int, float]], moments_s: np.ndarray | None = None, by_foot: float = 1.0) -> list[int]:
     """The candidates at which a hat is still told."""
     heard = heard_of(odds, ["open hat"] * len(odds))
+    heard.voice_odds[: round(by_foot * len(odds)), PEDAL] = 1
     moments = 0.4 * np.arange(len(odds)) if moments_s is None else moments_s
     found = without_hats_only_under_snares(heard, moments, LIMITS)
     assert (np.delete(found.group_odds, HAT, axis=1) == np.delete(heard.group_odds, HAT, axis=1)).all()
@@ -57,6 +60,11 @@ def test_snares_without_hats_are_no_hats_under_snares() -> None:
 @pytest.mark.filterwarnings("error")
 def test_where_none_is_sure_there_is_no_average() -> None:
     assert left(under(-0.3, -0.3)) == []
+
+
+def test_hats_of_the_hand_stay_whatever_its_snares_hide() -> None:
+    assert left(under(LOW, LOW, LOW, LOW), by_foot=0.4) == [1, 3, 5, 7]
+    assert left(under(LOW, LOW, LOW, LOW), by_foot=0.6) == []
 
 
 def test_one_crash_is_no_other_metal() -> None:
