@@ -81,12 +81,15 @@ clean:
 # Every stage follows from its seed; what is there is not made again, and what was stopped goes on where it was.
 TRAIN_PY ?= build/training/env/bin/python
 TRAIN_DIR ?= build/training
-# Kits of each of the two kinds of material, and steps of each of the three stages of a network.
+# Kits of each of the four kinds of material, and steps of each of the four stages of a network.
 TRAIN_KITS ?= 1400
 TRAIN_COLOUR_KITS ?= 800
+TRAIN_METAL_KITS ?= 800
+TRAIN_NATURAL_KITS ?= 240
 TRAIN_STEPS ?= 9500
-TRAIN_COLOUR_STEPS ?= 1500
-TRAIN_OWN_STEPS ?= 450
+TRAIN_MORE_STEPS ?= 4800
+TRAIN_WHOLE_STEPS ?= 1500
+TRAIN_OWN_STEPS ?= 300
 TRAIN_SEEDS ?= 1 2 3
 NO_KITS ?= 180
 TRAIN_OUT ?= $(TRAIN_DIR)/out
@@ -98,8 +101,9 @@ train: train-material
 	@mkdir -p $(TRAIN_OUT)
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
 	@$(call trained,plain,first,,--steps $(TRAIN_STEPS))
-	@$(call trained,recoloured,second,first,--steps $(TRAIN_COLOUR_STEPS) --rate 6e-4)
-	@$(call trained,recoloured,voices,second,--steps $(TRAIN_OWN_STEPS) --rate 1.5e-3 --only-own)
+	@$(call trained,plain,more,first,--besides $(TRAIN_DIR)/recoloured $(TRAIN_DIR)/metal --steps $(TRAIN_MORE_STEPS) --rate 7e-4)
+	@$(call trained,plain,whole,more,--besides $(TRAIN_DIR)/metal $(TRAIN_DIR)/natural --steps $(TRAIN_WHOLE_STEPS) --rate 6e-4 --whole)
+	@$(call trained,natural,voices,whole,--steps $(TRAIN_OWN_STEPS) --rate 1.5e-3 --only-own)
 	@$(ONE_THREAD) $(PY) -m tools.training.fit_no_kit $(TRAIN_DIR)/no-kit-strokes.npz $(TRAIN_OUT)/no-kit.npz
 	@for n in $(TRAIN_SEEDS); do cp $(TRAIN_DIR)/voices-$$n.npz $(TRAIN_OUT)/ || exit 1; done
 
@@ -110,6 +114,9 @@ train-material:
 	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/plain --kits $(TRAIN_KITS) --seed 151 --hard 0.15 --apart 0.2 \
 		--recoloured 0
 	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/recoloured --kits $(TRAIN_COLOUR_KITS) --seed 121
+	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/metal --kits $(TRAIN_METAL_KITS) --seed 152 --hard 0.15 --apart 0.2 \
+		--recoloured 0.25 --other-metal 0.8
+	@$(ONE_THREAD) $(PY) -m tools.training.examples $(TRAIN_DIR)/natural --kits $(TRAIN_NATURAL_KITS) --seed 153 --hard 0.15 --natural
 	@test -f $(TRAIN_DIR)/no-kit-strokes.npz || $(ONE_THREAD) $(PY) -m tools.training.no_kit \
 		$(TRAIN_DIR)/no-kit-strokes.npz --kits $(NO_KITS) --seed 131
 

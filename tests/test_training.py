@@ -4,13 +4,14 @@ import os
 import struct
 import subprocess
 import sys
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile
-from tools.training import examples, kits, single_strokes
+from tools.training import examples, kits, metal, single_strokes
 from tools.training import no_kit as of_no_kit
 from tools.training.at_once import at_once
 from tools.training.blend import blended
@@ -20,6 +21,7 @@ from tools.training.freepats import patch_sound
 from tools.training.judge import Case, order_allowed
 from tools.training.kept_back import make_case, random_groove
 from tools.training.material import judged_clip
+from tools.training.metal import FAMILIES, other_metal
 from tools.training.playing import LENGTH_S, Playing, Strike, few_drums, random_playing
 from tools.training.recolour import recoloured
 
@@ -183,6 +185,92 @@ def test_slow_metal_speaks_later_and_drums_do_not(kit: kits.KitSamples) -> None:
             before, now = (k[voice][-1][1].astype(float) for k in (kit, slow))
             assert np.abs(now[:20]).max() < np.abs(before[:20]).max()  # half a millisecond
             assert np.abs(now[4000:8000] - before[4000:8000]).max() < 1e-6
+
+
+METAL = {voice for family in FAMILIES for voice in family}
+
+
+def test_other_metal_is_other_and_drums_stay(kit: kits.KitSamples) -> None:
+    changed = dict.fromkeys(kit, 0)
+    for seed in range(8):
+        other = other_metal(kit, [kit, kits.random_kit(np.random.default_rng(9))], np.random.default_rng(seed))
+        for voice, layers in kit.items():
+            assert [v for v, _ in other[voice]] == [v for v, _ in layers]
+            assert all(np.isfinite(s).all() and np.abs(s).max() > 0 for _, s in other[voice])
+            changed[voice] += not np.array_equal(other[voice][-1][1][:5000], layers[-1][1][:5000])
+    assert set(kit) >= METAL and all((changed[voice] > 3) == (voice in METAL) for voice in kit)
+
+
+def test_a_pair_of_hats_is_retuned_as_one(kit: kits.KitSamples, monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("_STACKED", "_BANDED", "_TONED"):
+        monkeypatch.setattr(metal, name, 0.0)
+    monkeypatch.setattr(metal, "_RETUNED", 1.0)
+    ratios = set()
+    for seed in range(3):
+        other = other_metal(kit, [kit], np.random.default_rng(seed))
+        ratio = [len(other[voice][-1][1]) / len(kit[voice][-1][1]) for voice in FAMILIES[0]]
+        assert ratio == pytest.approx([ratio[0]] * 4, abs=2e-3)
+        ratios.add(round(ratio[0], 3))
+    assert len(ratios) == 3 and 1.0 not in ratios
+
+
+def test_stacked_metal_is_as_loud_as_each_of_the_two(kit: kits.KitSamples) -> None:
+    others = [(v, 0.01 * sound) for v, sound in kit["ride"]]
+    for share in (0.0, 1.0):
+        for (_, one), (_, both) in zip(kit["crash"], metal.stacked(kit["crash"], others, share), strict=True):
+            assert np.square(both[:4410]).sum() == pytest.approx(np.square(one[:4410]).sum(), rel=1e-3)
+
+
+def test_metal_rings_on_where_it_is_asked_to() -> None:
+    """Of white noise, whose length nothing but the damping sets."""
+    noise = np.random.default_rng(2).standard_normal(2 * kits.RATE).astype(np.float32)
+    plain = {voice.name: [(100, noise)] for voice in HEARD_VOICES}
+
+    def shortest_s(voice: str, *, rings: bool) -> float:
+        lengths = []
+        for seed in range(40):
+            mixing = kits.RINGING if rings else kits.USUAL
+            sound = kits.mixed_kit([plain], np.random.default_rng(seed), mixing)[voice][0][1].astype(float)
+            energy = np.cumsum(sound**2)
+            lengths.append(int(np.argmax(energy >= 0.63 * energy[-1])) / kits.RATE)
+        return min(lengths)
+
+    for voice in ("hat_open", "ride", "crash"):
+        assert shortest_s(voice, rings=True) > 0.1 > shortest_s(voice, rings=False)
+    assert shortest_s("hat_closed", rings=True) == shortest_s("hat_closed", rings=False) < 0.1
+
+
+def test_a_natural_kit_has_its_hats_from_one_source_and_nothing_stacked() -> None:
+    """Of kits whose voices are silent, but for one tone in each: the level tells which kit a voice is from."""
+    one, other = ({v.name: [(100, np.full(4000, level, np.float32))] for v in HEARD_VOICES} for level in (1.0, 1e4))
+    mixing = replace(kits.NATURAL, shaped=0.0)
+    for seed in range(12):
+        kit = kits.mixed_kit([one, other], np.random.default_rng(seed), mixing)
+        loud = {voice: float(np.abs(layers[0][1]).max()) > 100 for voice, layers in kit.items()}
+        assert len({loud[voice] for voice in FAMILIES[0]}) == 1
+        assert all(
+            np.abs(np.log(np.abs(layers[0][1]).max() / (1e4 if loud[v] else 1))) < 2 for v, layers in kit.items()
+        )
+
+
+def test_natural_material_changes_kits_no_further(kit: kits.KitSamples, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(examples, "CLIPS_PER_KIT", 0)
+    for name in ("recoloured", "layered_apart", "other_metal"):
+        monkeypatch.setattr(examples, name, lambda *_: pytest.fail("it was changed"))
+    for number in range(6):
+        clips_of_kit(Recipe(5, 0.0, 1.0, 1.0, 1.0, natural=True), number, [kit])
+
+
+@pytest.mark.parametrize(("share", "count"), [(0.0, 0), (1.0, 2)])
+def test_the_metal_of_as_many_kits_is_remade_as_is_asked_for(
+    kit: kits.KitSamples, monkeypatch: pytest.MonkeyPatch, share: float, count: int
+) -> None:
+    done: list[kits.KitSamples] = []
+    monkeypatch.setattr(examples, "CLIPS_PER_KIT", 0)
+    monkeypatch.setattr(examples, "other_metal", lambda given, *_: (done.append(given), given)[1])
+    for number in range(2):
+        assert clips_of_kit(Recipe(5, 0.0, 0.0, 0.0, share), number, [kit]) == []
+    assert len(done) == count
 
 
 def test_what_is_no_kit_is_labelled_where_nothing_of_a_kit_sounds(kit: kits.KitSamples) -> None:

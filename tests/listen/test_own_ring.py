@@ -110,7 +110,7 @@ def test_a_recording_of_open_hats_whose_ring_jumps(jumps: bool) -> None:
     kit, rng = Kit(rate=LISTEN_RATE), np.random.default_rng(3)
     sound = 1e-4 * rng.standard_normal(14 * LISTEN_RATE)
     strokes = 0.2 + EVERY_S * np.arange(30) + rng.normal(0, 0.008, 30)
-    hat, again, kick = (kit.blow(name, v, rng) for name, v in (("hat_open", 100), ("hat_closed", 80), ("kick", 100)))
+    hat, again, kick = (kit.blow(name, v, rng) for name, v in (("hat_open", 100), ("hat_closed", 84), ("kick", 100)))
     for number, at_s in enumerate(strokes):
         blows = [(at_s, hat), (at_s + 0.31 + (0 if jumps else rng.normal(0, 0.008)), again)]
         for when, blow in blows + [(at_s, kick)] * (number % 2 == 0):

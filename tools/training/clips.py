@@ -29,17 +29,19 @@ class Clips:
     spans: list[tuple[int, int]]
 
 
-def load(folder: Path) -> Clips:
-    """All examples of a folder, in an order that follows from their names.
+def load(*folders: Path) -> Clips:
+    """All examples of some folders, in an order that follows from their names.
 
     Raises
     ------
     SystemExit
-        Where there are none.
+        Where a folder holds none.
     """
-    files = sorted(folder.glob("examples-*.npz"), key=lambda f: f.stem.split("-")[::-1])
-    if not files:
-        raise SystemExit(f"{folder} holds no examples: make some with tools.training.examples first.")
+    for folder in folders:
+        if not any(folder.glob("examples-*.npz")):
+            raise SystemExit(f"{folder} holds no examples: make some with tools.training.examples first.")
+    found = [file for folder in folders for file in folder.glob("examples-*.npz")]
+    files = sorted(found, key=lambda f: f.stem.split("-")[::-1])
     parts = [dict(np.load(f)) for f in files]
     arrays = {k: np.concatenate([p[k] for p in parts]) for k in _KEYS}
     spans, start = [], 0

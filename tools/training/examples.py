@@ -21,8 +21,11 @@ from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
 from tools.training.at_once import at_once
 from tools.training.kits import (
     KEPT_BACK,
+    NATURAL,
     OTHERS,
+    RINGING,
     TRAINED,
+    USUAL,
     KitSamples,
     layered_apart,
     mixed_kit,
@@ -31,6 +34,7 @@ from tools.training.kits import (
     slow_metal,
 )
 from tools.training.material import judged_clip
+from tools.training.metal import other_metal
 from tools.training.playing import LENGTH_S, Playing, few_drums, random_playing
 from tools.training.recolour import recoloured
 from tools.training.single_strokes import whole_kits
@@ -41,6 +45,7 @@ KITS_PER_SHARD = 20
 SAMPLED_SHARE = 0.6
 SLOW_METAL_SHARE = 0.15
 FEW_DRUMS_SHARE = 0.1
+NATURAL_SAMPLED_SHARE, NATURAL_SLOW_METAL_SHARE, NATURAL_FEW_DRUMS_SHARE = 0.75, 0.07, 0.04
 INAUDIBLE_DB = -6.0
 
 
@@ -84,14 +89,23 @@ class Recipe:
     hard: float  # share of clips full of ghosts under hats and kicks
     apart: float  # share of kits whose layers differ in more than level
     recoloured: float = 0.7  # share of kits
+    other_metal: float = 0.0  # share of kits whose metal is remade and rings on
+    natural: bool = False  # kits nearly as the banks have them
     as_they_are: bool = False  # the kits of the bank one after another, with nothing changed
 
 
 def changed_kit(recipe: Recipe, bank: list[KitSamples], rng: np.random.Generator) -> KitSamples:
     """A kit as there is no other."""
-    kit = mixed_kit(bank, rng) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
+    if recipe.natural:
+        kit = mixed_kit(bank, rng, NATURAL) if rng.random() < NATURAL_SAMPLED_SHARE else random_kit(rng)
+        return slow_metal(kit, rng) if rng.random() < NATURAL_SLOW_METAL_SHARE else kit
+    rings = recipe.other_metal > 0 and rng.random() < recipe.other_metal
+    mixing = RINGING if rings else USUAL
+    kit = mixed_kit(bank, rng, mixing) if rng.random() < SAMPLED_SHARE else random_kit(rng, bank)
     if rng.random() < recipe.recoloured:
         kit = recoloured(kit, rng)
+    if rings:
+        kit = other_metal(kit, bank, rng)
     if rng.random() < recipe.apart:
         kit = layered_apart(kit, rng)
     if rng.random() < SLOW_METAL_SHARE:
@@ -107,7 +121,7 @@ def clips_of_kit(recipe: Recipe, number: int, bank: list[KitSamples]) -> list[di
     for _ in range(CLIPS_PER_KIT):
         length_s = LENGTH_S if rng.random() < 0.75 else 2 * LENGTH_S
         playing = random_playing(rng, length_s=length_s, hard=rng.random() < recipe.hard)
-        if rng.random() < FEW_DRUMS_SHARE:
+        if rng.random() < (NATURAL_FEW_DRUMS_SHARE if recipe.natural else FEW_DRUMS_SHARE):
             playing = few_drums(playing, rng)
         clip = judged_clip(playing.strikes, kit, rng, length_s=length_s)
         out.append(labelled(playing, clip.sound, clip.over_db, rng))
@@ -137,6 +151,8 @@ def main() -> None:
     parser.add_argument("--hard", type=float, default=0.25, help="share of clips full of ghosts under hats and kicks")
     parser.add_argument("--apart", type=float, default=0.35, help="share of kits of unlike layers")
     parser.add_argument("--recoloured", type=float, default=0.7, help="share of kits with another colour in each band")
+    parser.add_argument("--other-metal", type=float, default=0.0, help="share of kits whose metal is remade")
+    parser.add_argument("--natural", action="store_true", help="kits nearly as the banks have them")
     parser.add_argument("--strokes", type=Path, help="a folder of single recorded strokes, as kits beside the banks")
     parser.add_argument("--others", action="store_true", help="kits that are never learnt from, for judge_loss")
     parser.add_argument("--at-once", type=int, default=2, help="processes")
@@ -146,7 +162,15 @@ def main() -> None:
     bank = [sampled_kit(*name, cache=options.out.parent / "bank") for name in names]
     if options.strokes:
         bank += whole_kits(options.strokes, bank[0])
-    recipe = Recipe(options.seed, options.hard, options.apart, options.recoloured, options.others)
+    recipe = Recipe(
+        options.seed,
+        options.hard,
+        options.apart,
+        options.recoloured,
+        options.other_metal,
+        options.natural,
+        options.others,
+    )
     shards = range(-(-options.kits // KITS_PER_SHARD))
     make = partial(make_shard, recipe=recipe, bank=bank, out=options.out)
     for name in at_once(make, shards, options.at_once):

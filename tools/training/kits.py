@@ -5,7 +5,8 @@ A kit here is samples[voice] = list of (velocity, mono sound), softest first.
 
 import subprocess
 import tempfile
-from dataclasses import replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -233,32 +234,54 @@ def attack(sound: Mono) -> int:
     return max(0, first - RATE // 2000)
 
 
-def mixed_kit(kits: list[KitSamples], rng: np.random.Generator) -> KitSamples:
+_RINGS_S = {"hat_open": 0.25, "ride": 0.6, "ride_bell": 0.6, "crash": 0.5, "splash": 0.25}
+
+
+@dataclass(frozen=True)
+class Mixing:
+    """How far a kit put together from others is from any of them; shares are chances of 0 to 1."""
+
+    loyal: tuple[float, ...] = (1.0, 0.7, 0.3)  # shares of voices that come from one kit, one of them for each kit
+    retuned: float = 1.0  # spread of pitch against the usual one
+    one_pair: float = 0.6  # share of kits whose hats are one instrument
+    dull: float = 0.15  # share of families of metal that are of another kind altogether
+    stacked: float = 0.2  # share of voices that are two samples
+    shaped: float = 0.7  # share of voices with resonances and another attack
+    shortest_s: Mapping[str, float] = field(default_factory=dict)  # of the damping by voice, where it is not 0.08
+
+
+USUAL = Mixing()
+RINGING = Mixing(shortest_s=_RINGS_S)  # open hats and cymbals ring on, and are not damped to the length of a closed hat
+NATURAL = Mixing((1.0, 1.0, 0.7), retuned=0.4, one_pair=1.0, dull=0.0, stacked=0.0, shaped=0.35, shortest_s=_RINGS_S)
+
+
+def mixed_kit(kits: list[KitSamples], rng: np.random.Generator, mixing: Mixing = USUAL) -> KitSamples:
     """A sampled kit made new: voices drawn from several kits, layered, retuned, damped, filtered and re-levelled."""
     home = kits[int(rng.integers(len(kits)))]
-    loyal = rng.choice([1.0, 0.7, 0.3])
-    shared = {family: float(np.exp(rng.normal(0, 0.10))) for family in ("hat", "tom", "ride", "")}
+    loyal = rng.choice(mixing.loyal)
+    shared = {family: float(np.exp(rng.normal(0, 0.10 * mixing.retuned))) for family in ("hat", "tom", "ride", "")}
     # A pair of hats is one instrument: its strokes come from one source, one colour and nearly one level.
-    one_pair = rng.random() < 0.6
-    hats, hats_db, hats_shape = kits[int(rng.integers(len(kits)))], rng.normal(0, 3.0), _maybe_shape("hat", 0.7, rng)
+    one_pair = rng.random() < mixing.one_pair
+    hats, hats_db = kits[int(rng.integers(len(kits)))], rng.normal(0, 3.0)
+    hats_shape = _maybe_shape("hat", mixing.shaped, rng)
     # Now and then the metal is of another kind altogether: slow, dark samples as old machines have them.
-    dull = {family: float(rng.uniform(0.45, 0.8)) for family in ("hat", "ride") if rng.random() < 0.15}
+    dull = {family: float(rng.uniform(0.45, 0.8)) for family in ("hat", "ride") if rng.random() < mixing.dull}
     out: KitSamples = {}
     for voice in HEARD_NAMES:
         source = home if rng.random() < loyal else kits[int(rng.integers(len(kits)))]
         paired = one_pair and voice.startswith("hat")
         layers = (hats if paired else source)[voice]
-        if rng.random() < 0.2 and not paired:
+        if rng.random() < mixing.stacked and not paired:
             layers = _layered(layers, kits[int(rng.integers(len(kits)))][voice], rng)
         family = next((f for f in ("hat", "tom", "ride") if voice.startswith(f)), "")
-        ratio = shared[family] * float(np.exp(rng.normal(0, 0.06)))
+        ratio = shared[family] * float(np.exp(rng.normal(0, 0.06 * mixing.retuned)))
         if family in dull:
             ratio *= dull[family]
         level = 10 ** ((hats_db + rng.normal(0, 1.2) if paired else rng.normal(0, 3.5)) / 20)
-        damp = float(np.exp(rng.uniform(np.log(0.08), np.log(3.0))))
+        damp = float(np.exp(rng.uniform(np.log(mixing.shortest_s.get(voice, 0.08)), np.log(3.0))))
         if voice == "hat_half":
             damp = float(np.exp(rng.uniform(np.log(0.03), np.log(0.3))))
-        shape = hats_shape if paired else _maybe_shape(voice, 0.7, rng)
+        shape = hats_shape if paired else _maybe_shape(voice, mixing.shaped, rng)
         bend = rng.uniform(0.75, 1.15)  # how steeply level follows velocity, against the bank's own curve
         out[voice] = [
             (v, reshaped(retuned(s, ratio, level * (v / 127) ** (2 * bend - 2), damp), shape)) for v, s in layers

@@ -29,18 +29,18 @@ def recoloured(kit: KitSamples, rng: np.random.Generator) -> KitSamples:
         gains_db, damping = _curves(rng, strength * (0.35 if family else 1.0))
         if family:
             gains_db, damping = gains_db + shared[family][0], damping + shared[family][1]
-        out[voice] = _changed(layers, gains_db, damping)
+        out[voice] = in_other_bands(layers, gains_db, damping)
     return out
 
 
 def _curves(rng: np.random.Generator, strength: float) -> tuple[Curve, Curve]:
     """Levels in dB and damping in 1/s of each band."""
-    gains_db = 6.5 * strength * _smooth(rng)
-    damping = np.maximum(0.0, 7.0 * strength * (_smooth(rng) + rng.normal(-0.3, 0.6)))
+    gains_db = 6.5 * strength * smooth_curve(rng)
+    damping = np.maximum(0.0, 7.0 * strength * (smooth_curve(rng) + rng.normal(-0.3, 0.6)))
     return gains_db, damping
 
 
-def _smooth(rng: np.random.Generator) -> Curve:
+def smooth_curve(rng: np.random.Generator) -> Curve:
     """A random curve over the bands, of about unit spread, whose neighbours go together."""
     steps = rng.standard_normal(BANDS)
     walk = 0.6 * np.cumsum(steps) + 0.6 * rng.standard_normal(BANDS)
@@ -48,7 +48,8 @@ def _smooth(rng: np.random.Generator) -> Curve:
     return np.asarray(walk)
 
 
-def _changed(layers: Layers, gains_db: Curve, damping: Curve) -> Layers:
+def in_other_bands(layers: Layers, gains_db: Curve, damping: Curve) -> Layers:
+    """The layers with each band re-levelled by dB and damped by 1/s, as loud at their hardest as they were."""
     gains = 10 ** (gains_db / 20)
     out: Layers = []
     # All layers by the loudness the hardest one had, so that touch stays what it was.

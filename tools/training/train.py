@@ -112,7 +112,7 @@ class Fitting:
         start = blake2b(o.start.read_bytes(), digest_size=8).hexdigest() if o.start else "nothing"
         taught = f"from {start}, taught by {len(o.teachers)}, only own {o.only_own}"
         return (
-            f"seed {o.seed}, {o.steps} steps, own from {self.own_from}, rate {o.rate}, {taught}, "
+            f"seed {o.seed}, {o.steps} steps, own from {self.own_from}, rate {o.rate}, whole {o.whole}, {taught}, "
             f"{len(self.clips.arrays['x'])} candidates"
         )
 
@@ -138,7 +138,8 @@ class Fitting:
         b = batch_of(self.clips, chosen, own_known=self.own_known)
         place, known = place_in_time(b, bars=self.bars, wrong=self.wrong)
         x = varied(b["x"], self.net.parts, self.net.bands)
-        if not self.options.only_own:  # what differs from a recording's own strokes is small, and would be lost
+        # What differs from a recording's own strokes is small, and would be lost.
+        if not (self.options.whole or self.options.only_own):
             x = hidden(x, self.net.parts, self.net.bands)
         mine = own(x, b)
         clean = self.scaled(x)
@@ -192,13 +193,15 @@ def main() -> None:
     parser.add_argument("--rate", type=float, default=1e-3, help="learning rate at the beginning")
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--teachers", type=Path, nargs="*", default=[], help="weights (.npz) whose mean it learns from")
+    parser.add_argument("--besides", type=Path, nargs="*", default=[], help="more folders of examples")
+    parser.add_argument("--whole", action="store_true", help="show clips whole, with nothing hidden")
     parser.add_argument("--only-own", action="store_true", help="train nothing but the inputs of hearing again")
     options = parser.parse_args()
     torch.manual_seed(options.seed)
     torch.set_num_threads(1)
     torch.use_deterministic_algorithms(True)
     torch.utils.deterministic.fill_uninitialized_memory = False  # nothing reads it, and it takes a tenth of the time
-    clips = load(options.examples)
+    clips = load(options.examples, *options.besides)
     x = clips.arrays["x"]
     scaled = Scale.of(x)
     net = VoiceNet(x.shape[1])
