@@ -137,6 +137,23 @@ def test_at_the_start_of_the_sound_nothing_begins() -> None:
     assert chance_of(told(early, first.sound[cut:]).group_odds[which[0], HAT]) < PERHAPS["hat"]
 
 
+def test_where_no_other_metal_is_heard_it_is_offered() -> None:
+    """A track of snares with one stroke that is strange holds no hats for sure."""
+    which = at(ALL_BARS)
+    first = unknown(which)
+    groups = first.heard.group_odds.copy()
+    groups[:, [HAT, CYMBALS]] = -4
+    bare = replace(first, heard=replace(first.heard, group_odds=groups))
+    chance = chance_of(told(bare).group_odds[which, HAT])
+    assert (chance >= PERHAPS["hat"]).all() and (chance < LIMITS["hat"]).all()
+
+
+def test_tracks_of_their_own_say_what_is_struck() -> None:
+    first = unknown(at(ALL_BARS))
+    given = replace(first.heard, given=np.zeros_like(first.heard.group_odds))
+    assert (told(replace(first, heard=given)).group_odds == first.heard.group_odds).all()
+
+
 def test_where_nothing_is_told_nothing_is_changed() -> None:
     first = unknown(list(range(len(heard(PLAYED).moments_s))))
     assert (told(first).group_odds == first.heard.group_odds).all()

@@ -17,7 +17,7 @@ _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(g) for g in ("hat", "cymbals", "snare
 _CRASHES = (VOICE_INDEX["crash"], VOICE_INDEX["splash"])
 # Set on kits as they are and on remade ones (docs/figures.md, fourth round's sets).
 _WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
-_CYMBALS_SURER = 2.7  # by so much in log-odds: hats are far commoner, and are struck from lower odds on
+CYMBALS_SURER = 2.7  # by so much in log-odds: hats are far commoner, and are struck from lower odds on
 # A whole part is a ride's where its cymbals are surer by so much and an open hat is told less than so, both on average.
 # On kits as they are hats lie over -3.2 and rides under -3.6 (docs/figures.md, sixth and seventh round's sets).
 _RIDE_SURER, _NO_OPEN_HAT = 2.0, -3.4
@@ -69,7 +69,7 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
     odds = less_of_hats_with_snares(heard.group_odds)
     surer = odds[:, _CYMBALS] - odds[:, _HAT]
     groups = heard.group_odds.copy()
-    groups[lone & (surer >= _CYMBALS_SURER), _HAT] = _NO
+    groups[lone & (surer >= CYMBALS_SURER), _HAT] = _NO
     cymbal = ~lone & (odds[:, _CYMBALS] >= odds_of(least["cymbals"]))
     both = cymbal & (odds[:, _HAT] >= odds_of(least["hat"]))
     if both.sum() < max(_FEWEST, _UNDER_MOST * cymbal.sum()) or odds[cymbal, _HAT].std() > _EVEN:
