@@ -2,11 +2,11 @@
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import CYMBALS, HAT, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
 
-from ghoststep.listen.foot import with_hats_of_the_hand
+from ghoststep.listen.foot import with_hats_of_the_hand, without_doubtful_feet
 from ghoststep.listen.hearing import LIMITS
-from ghoststep.listen.voicenet import likeliest_voices
+from ghoststep.listen.voicenet import likeliest_voices, odds_of
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
 STEP_S = 0.29  # so that four steps lie near
@@ -50,3 +50,24 @@ def test_the_foot_plays_where_the_hand_does_not(told: str, after: str) -> None:
 
 def test_what_is_not_told_stays() -> None:
     assert names("CCPCCCPC", odds=-1.6) == "CCPCCCPC"
+
+
+@pytest.mark.parametrize(
+    ("chance", "besides", "stays"),
+    [
+        (0.3, {CYMBALS: 4.0, KICK: 4.0}, False),  # a ride's attack with a kick's
+        (0.3, {CYMBALS: 4.0}, False),  # or by itself
+        (0.5, {CYMBALS: 4.0, KICK: 4.0}, True),  # surer than that
+        (0.3, {CYMBALS: 4.0, SNARE: 4.0}, True),  # a backbeat masks the foot
+        (0.3, {KICK: 4.0}, True),  # no cymbal that it could be of
+        (0.3, {CYMBALS: 0.0, KICK: 4.0}, True),  # a cymbal that is not told
+    ],
+)
+def test_a_foot_under_a_cymbal_needs_better_odds(chance: float, besides: dict[int, float], stays: bool) -> None:
+    heard = heard_of([{HAT: float(odds_of(chance)), **besides}], ["ride"])
+    heard.voice_odds[:, VOICE_INDEX["hat_pedal"]] = 2.0
+    found = without_doubtful_feet(heard, LIMITS)
+    assert (found.group_odds[0, HAT] == heard.group_odds[0, HAT]) == stays
+    by_hand = heard_of([{HAT: float(odds_of(chance)), **besides}], ["ride"])
+    by_hand.voice_odds[:, VOICE_INDEX["hat_closed"]] = 2.0
+    assert np.array_equal(without_doubtful_feet(by_hand, LIMITS).group_odds, by_hand.group_odds)

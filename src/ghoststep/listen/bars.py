@@ -54,7 +54,6 @@ METERS: tuple[tuple[Meter, float], ...] = (
 # Bars that are two of others, as most people count them.
 IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
 _IN_FOUR_NATS, _IN_TWO_NATS = 1.0, 2.0
-_SLOW_SIX_BPM = 100.0  # dotted quarters a minute up to which 6/8 is counted in two
 
 
 @dataclass(frozen=True)
@@ -145,7 +144,7 @@ def _counted_in_four(found: list[Reading], step_s: float) -> list[Reading]:
             continue
         both = longer.get(_half_of(replace(r, meter=four), r.meter.bar_ticks), [])
         bpm = 60 / (step_s * r.steps_per_quarter)
-        if four == Meter(12, 8) and bpm / 1.5 < _SLOW_SIX_BPM:
+        if four == Meter(12, 8):
             # Against the 12/8 alone, and so no further: against quarters, 6/8 is no likelier for it.
             most = max((found[i].score for i in both), default=-np.inf) + _IN_TWO_NATS
             out[n] = replace(r, score=max(r.score, min(r.score + six_after_all_nats(bpm), most)))

@@ -16,7 +16,7 @@ from ghoststep.listen.expected import spots_of
 from ghoststep.listen.explain import Explained
 from ghoststep.listen.one_metal import CYMBALS_SURER
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, odds_of
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, odds_of, told_groups
 
 _HAT, _CYMBALS = NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")
 _BEFORE_S, _GAP_S, _AFTER_S = 0.030, 0.004, 0.030  # of sound before and after a beginning, and between
@@ -45,7 +45,7 @@ def with_clear_starts(
     least
         The odds (0 to 1) by group from which on a stroke is told.
     """
-    by_group = chance_of(heard.group_odds) >= np.array([least[group] for group in NET_GROUPS])
+    by_group = told_groups(heard.group_odds, least)
     told = by_group.any(axis=1)
     if not told.any() or heard.given is not None:
         return heard

@@ -14,8 +14,8 @@ from ghoststep.music.meter import Meter
 _TEMPO_CENTRE_BPM, _THREE_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 116.0, 90.0
 _TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
 _SIX_EIGHT_BPM = 80.0  # dotted quarters a minute around which 6/8 gives way to 12/8
-# Where the halves of a 12/8 are alike it is told as 6/8 up to here, by so many nats for each dotted quarter less.
-_SIX_ALIKE_BPM, _SIX_AGAINST_TWELVE = 100.0, 1.0
+# Where the halves of a 12/8 are alike it is told as 6/8, as marches are, ever less surely for each dotted quarter more.
+_SIX_ALIKE_BPM, _SIX_AGAINST_TWELVE = 120.0, 0.25
 _SWUNG_ODD = -4.0  # nats
 _SWUNG_SIXTEENTHS = -2.0
 _HALF_TIME, _HALF_TIME_BPM = -5.0, 110.0
@@ -145,7 +145,8 @@ def two_or_four_nats(bpm: float, meter: Meter) -> float:
 
 def six_after_all_nats(bpm: float) -> float:
     """What 6/8 may gain against a 12/8 of which it is half: its bars alone are told so up to a faster beat."""
-    return float(np.clip(_SIX_AGAINST_TWELVE * (_SIX_ALIKE_BPM - bpm / 1.5), 0.0, -two_or_four_nats(bpm, Meter(6, 8))))
+    faster = max(bpm / 1.5 - _SIX_ALIKE_BPM, 0.0)
+    return max(-two_or_four_nats(bpm, Meter(6, 8)) - _SIX_AGAINST_TWELVE * faster, 0.0)
 
 
 def slow_odd_nats(bpm: float, meter: Meter) -> float:

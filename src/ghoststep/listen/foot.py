@@ -1,7 +1,8 @@
-"""Hats struck by the hand that sound as if the foot had closed them.
+"""Hats that sound as if the foot had closed them, and which of them it did close.
 
 While a hand plays the hats, the foot holds them together and plays nothing of its own, but for closing an open hat. A
-pedal among hats of the hand is therefore one of these; on a ride's side it is the foot's.
+pedal among hats of the hand is therefore one of these; on a ride's side it is the foot's, where
+that is more than the ride's own attack.
 """
 
 from collections.abc import Mapping
@@ -11,13 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.one_metal import less_of_hats_with_snares
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, likeliest_voices
+from ghoststep.listen.voicenet import NET_GROUPS, NO, Heard, likeliest_voices, odds_of, told_groups
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
-_HAT, _CYMBALS = NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")
+_HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(group) for group in ("hat", "cymbals", "snare"))
 _PEDAL = VOICE_INDEX["hat_pedal"]
 _OPEN = (VOICE_INDEX["hat_open"], VOICE_INDEX["hat_half"])
 _AROUND_S, _FEWEST = 1.2, 2  # a hand plays hats there where it strikes so many so near; set on kept-back cases
+# Odds that a foot needs there: of 47 below, 44 are nobody's, of fifteen above four (docs/figures.md, tenth round).
+_UNDER_CYMBAL = 0.4
 
 
 def with_hats_of_the_hand(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
@@ -30,17 +33,14 @@ def with_hats_of_the_hand(heard: Heard, moments_s: NDArray[np.float64], least: M
     least
         The odds (0 to 1) by group from which on a stroke is told.
     """
-    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
-    told = chance[:, _HAT] >= least["hat"]
-    voices = likeliest_voices(heard, "hat")
-    foot, hand = np.flatnonzero(told & (voices == _PEDAL)), np.flatnonzero(told & (voices != _PEDAL))
+    told = told_groups(less_of_hats_with_snares(heard.group_odds), least)
+    pedal = likeliest_voices(heard, "hat") == _PEDAL
+    foot, hand = np.flatnonzero(told[:, _HAT] & pedal), np.flatnonzero(told[:, _HAT] & ~pedal)
     if not len(foot) or len(hand) < _FEWEST:
         return heard
-    opened = np.isin(voices[hand], _OPEN)
+    opened = np.isin(likeliest_voices(heard, "hat")[hand], _OPEN)
     at_s = moments_s[foot]
-    hands, opens, rides = (
-        _around(moments_s[which], at_s) for which in (hand, hand[opened], chance[:, _CYMBALS] >= least["cymbals"])
-    )
+    hands, opens, rides = (_around(moments_s[which], at_s) for which in (hand, hand[opened], told[:, _CYMBALS]))
     before = np.searchsorted(moments_s[hand], at_s) - 1
     closes = (before >= 0) & opened[before] & (2 * opens <= hands)
     wrong = foot[(hands >= _FEWEST) & (hands > rides) & ~closes]
@@ -48,6 +48,25 @@ def with_hats_of_the_hand(heard: Heard, moments_s: NDArray[np.float64], least: M
     hats = [v for v, voice in enumerate(VOICES[: odds.shape[1]]) if voice.group == "hat"]
     odds[wrong, _PEDAL] = odds[np.ix_(wrong, np.array(hats))].min(axis=1) - 1
     return replace(heard, voice_odds=odds)
+
+
+def without_doubtful_feet(heard: Heard, least: Mapping[str, float]) -> Heard:
+    """What was heard, without pedal hats at poor odds under a cymbal that no snare sounds with.
+
+    The attack of a ride, and of a kick beside it, has much of a hat that the foot closes. A snare masks the foot as
+    well as it resembles it: with one, the odds of feet that are played are as poor as those of others.
+
+    Parameters
+    ----------
+    least
+        The odds (0 to 1) by group from which on a stroke is told.
+    """
+    told = told_groups(heard.group_odds, least)
+    pedal = told[:, _HAT] & (likeliest_voices(heard, "hat") == _PEDAL)
+    doubtful = pedal & told[:, _CYMBALS] & ~told[:, _SNARE] & (heard.group_odds[:, _HAT] < odds_of(_UNDER_CYMBAL))
+    odds = heard.group_odds.copy()
+    odds[doubtful, _HAT] = NO
+    return replace(heard, group_odds=odds)
 
 
 def _around(these_s: NDArray[np.float64], moments_s: NDArray[np.float64]) -> NDArray[np.int64]:

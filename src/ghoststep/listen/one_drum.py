@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.own_strokes import FINE
 from ghoststep.listen.patches import BANDS
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of
+from ghoststep.listen.voicenet import NET_GROUPS, NO, Heard, told_groups
 
 _MOMENTS = slice(3, 14)  # what is compared of each stroke: from just before it to some 150 ms after
 _FEWEST, _MOST_COMPARED = 6, 400  # strokes
@@ -21,7 +21,6 @@ _FEWEST, _MOST_COMPARED = 6, 400  # strokes
 _ALIKE_MOST, _ALIKE_NEARLY_ALL = 0.12, 0.175
 _METAL = [NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")]
 _SUREST = 6.0  # log-odds from which on a stroke counts no more
-_NO = -5.0
 
 
 def of_one_drum(heard: Heard, least: Mapping[str, float]) -> Heard:
@@ -34,7 +33,7 @@ def of_one_drum(heard: Heard, least: Mapping[str, float]) -> Heard:
     least
         The odds (0 to 1) by group from which on a stroke is told.
     """
-    struck = chance_of(heard.group_odds) >= [least[group] for group in NET_GROUPS]
+    struck = told_groups(heard.group_odds, least)
     told = np.flatnonzero(struck.any(axis=1))
     if len(told) < _FEWEST or not _alike(heard.fine[told[:: -(-len(told) // _MOST_COMPARED)]]):
         return heard
@@ -43,7 +42,7 @@ def of_one_drum(heard: Heard, least: Mapping[str, float]) -> Heard:
     surest = np.clip(odds[told], -_SUREST, _SUREST).mean(axis=0) / (4 * _SUREST)
     likeliest = int(np.argmax(struck.sum(axis=0) + surest))
     kept = _METAL if likeliest in _METAL else [likeliest]
-    odds[:, np.delete(np.arange(len(NET_GROUPS)), kept)] = _NO
+    odds[:, np.delete(np.arange(len(NET_GROUPS)), kept)] = NO
     return replace(heard, group_odds=odds)
 
 

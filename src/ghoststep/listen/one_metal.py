@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, odds_of
+from ghoststep.listen.voicenet import NET_GROUPS, NO, Heard, likeliest_voices, odds_of
 from ghoststep.music.kit import VOICE_INDEX
 
 _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(g) for g in ("hat", "cymbals", "snare"))
@@ -27,7 +27,6 @@ _FEWEST = 3
 # Log-odds of a crash, and by how much they are better than those of a hat; so many crashes are few.
 _SURE_CRASH, _SURE_NO_HAT = 2.0, 2.5
 _MOST_CRASHES, _CRASH_SHARE = 2, 0.12
-_NO = -5.0
 
 
 def less_of_hats_with_snares(odds: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -69,7 +68,7 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
     odds = less_of_hats_with_snares(heard.group_odds)
     surer = odds[:, _CYMBALS] - odds[:, _HAT]
     groups = heard.group_odds.copy()
-    groups[lone & (surer >= CYMBALS_SURER), _HAT] = _NO
+    groups[lone & (surer >= CYMBALS_SURER), _HAT] = NO
     cymbal = ~lone & (odds[:, _CYMBALS] >= odds_of(least["cymbals"]))
     both = cymbal & (odds[:, _HAT] >= odds_of(least["hat"]))
     if both.sum() < max(_FEWEST, _UNDER_MOST * cymbal.sum()) or odds[cymbal, _HAT].std() > _EVEN:
@@ -79,7 +78,7 @@ def of_one_metal(heard: Heard, least: Mapping[str, float], lone: NDArray[np.bool
         ride = surer[both].mean() >= _RIDE_SURER and open_hat < _NO_OPEN_HAT
         one, other = (_CYMBALS, _HAT) if ride else (_HAT, _CYMBALS)
         groups[both, one] = _of_either(heard.group_odds[both])
-        groups[both, other] = _NO
+        groups[both, other] = NO
     return replace(heard, group_odds=groups)
 
 

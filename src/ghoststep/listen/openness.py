@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_in_parts
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, likeliest_voices
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, told_groups
 from ghoststep.music.kit import VOICE_INDEX
 
 _HAT = NET_GROUPS.index("hat")
@@ -42,8 +42,7 @@ def with_closed_hats(heard: Heard, moments_s: NDArray[np.float64], sound: Floats
     least
         The odds (0 to 1) by group from which on a stroke is told.
     """
-    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
-    told = chance >= [least[group] for group in NET_GROUPS]
+    told = told_groups(less_of_hats_with_snares(heard.group_odds), least)
     voices = likeliest_voices(heard, "hat")
     at_s = moments_s + heard.late_s[np.arange(len(voices)), voices]
     following = np.append(moments_s[told.any(axis=1)], np.inf)

@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, likeliest_voices, odds_of
+from ghoststep.listen.voicenet import NET_GROUPS, NO, Heard, likeliest_voices, told_groups
 from ghoststep.music.kit import HEARD_VOICES
 
 _HAT = NET_GROUPS.index("hat")
@@ -25,7 +25,6 @@ _MATES, _MATES_SHARE = 3, 0.1  # others at the same distance, at least, and of a
 # Pairs at the same distance from the stroke before, in excess of so many for each such pair to the stroke after it:
 # eight rows of soft strokes by players lie under 11, three rings that jump over 81 (docs/figures.md).
 _LOOSER, _FEWEST_PAIRS = 2.0, 30
-_NO = -5.0
 
 
 def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
@@ -51,7 +50,7 @@ def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mappin
     # Where a ring jumps, what is told at less than even odds within it is a jump as well.
     rung = follower[(near >= max(_MATES, _MATES_SHARE * ringing)) | (heard.group_odds[follower, _HAT] < 0)]
     odds = heard.group_odds.copy()
-    odds[rung, _HAT] = _NO
+    odds[rung, _HAT] = NO
     return replace(heard, group_odds=odds)
 
 
@@ -62,7 +61,7 @@ def _following(
 
     Softer hats in the ring that sound with another drum are in none of these: they may be either.
     """
-    told = heard.group_odds >= odds_of(np.array([least[group] for group in NET_GROUPS]))
+    told = told_groups(heard.group_odds, least)
     voice = likeliest_voices(heard, "hat")
     loud = heard.velocity[np.arange(len(voice)), voice]
     others = np.asarray(np.delete(told, _HAT, axis=1).any(axis=1))

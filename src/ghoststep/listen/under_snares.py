@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.one_metal import less_of_hats_with_snares
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, likeliest_voices
+from ghoststep.listen.voicenet import NET_GROUPS, NO, Heard, chance_of, likeliest_voices, told_groups
 from ghoststep.music.kit import VOICE_INDEX
 
 _HAT, _SNARE, _CYMBALS = (NET_GROUPS.index(group) for group in ("hat", "snare", "cymbals"))
@@ -23,7 +23,6 @@ _OTHER_METAL = 0.25  # cymbals to a hat from which on a hand plays metal, and th
 # Odds that such hats need, each, and those that have them on average: of thirteen recordings without hats twelve lie
 # under .59, of fifteen with a foot twelve lie over it (docs/figures.md, ninth round).
 _EACH, _ON_AVERAGE = 0.4, 0.59
-_NO = -5.0
 
 
 def without_hats_only_under_snares(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
@@ -36,8 +35,8 @@ def without_hats_only_under_snares(heard: Heard, moments_s: NDArray[np.float64],
     least
         The odds (0 to 1) by group from which on a stroke is told.
     """
-    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
-    told = chance >= np.array([least[group] for group in NET_GROUPS])
+    believable = less_of_hats_with_snares(heard.group_odds)
+    chance, told = chance_of(believable), told_groups(believable, least)
     hats = told[:, _HAT]
     under = hats & _near(moments_s, moments_s[told[:, _SNARE]])
     if not hats.any() or under.sum() < _MOST_UNDER * hats.sum() or told[:, _CYMBALS].sum() > _OTHER_METAL * hats.sum():
@@ -48,7 +47,7 @@ def without_hats_only_under_snares(heard: Heard, moments_s: NDArray[np.float64],
     believed = sure.any() and chance[sure, _HAT].mean() >= _ON_AVERAGE
     doubted = under & ~sure if believed else under
     odds = heard.group_odds.copy()
-    odds[doubted, _HAT] = _NO
+    odds[doubted, _HAT] = NO
     return replace(heard, group_odds=odds)
 
 

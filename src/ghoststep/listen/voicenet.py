@@ -6,6 +6,7 @@ two candidates lie is counted in bars once the bars are known, and in seconds be
 ourselves (`tools/training`, docs/training.md).
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
@@ -27,6 +28,7 @@ _SECONDS_OF_A_BAR = 2.0
 NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-3.npz")
 # Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
 _STRETCH, _MARGIN = 192, 48
+NO = -5.0  # log-odds of what was heard and is taken back
 _NOT_TOLD = -10.0  # log-odds of a candidate that was not heard yet
 _LEAST_SCORE = np.float32(-30)  # less is nothing, and as a power of e it would be slow
 
@@ -58,6 +60,19 @@ def odds_of(chance: NDArray[np.float64] | float) -> NDArray[np.float64]:
     """Log-odds of chances between 0 and 1 of any shape."""
     inside = np.asarray(chance, float)
     return np.asarray(np.log(inside / (1 - inside)))
+
+
+def told_groups(group_odds: NDArray[np.floating], least: Mapping[str, float]) -> NDArray[np.bool_]:
+    """Which of NET_GROUPS are told at each candidate, shape (n, groups).
+
+    Parameters
+    ----------
+    group_odds
+        Log-odds of NET_GROUPS, shape (n, groups).
+    least
+        The odds (0 to 1) by group from which on a stroke is told.
+    """
+    return np.asarray(group_odds >= odds_of(np.array([least[group] for group in NET_GROUPS])))
 
 
 def likeliest_voices(heard: Heard, group: str) -> NDArray[np.int64]:
