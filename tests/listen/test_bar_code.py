@@ -1,16 +1,25 @@
 """The code by which readings of bars are judged: what repeats costs little, whatever the meter."""
 
+from collections.abc import Sequence
+
 import numpy as np
 import pytest
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.bar_code import scores
+from ghoststep.listen.bar_code import scores as scores_of
 from ghoststep.listen.explain import explain
+from ghoststep.listen.struck import Struck
 from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
 
 KICK, SNARE, HAT, CRASH = (CLASSES.index(n) for n in ("kick", "snare", "hat", "crash"))
+
+
+def scores(
+    struck: np.ndarray, meter: Meter, per_quarter: int, shifts: Sequence[int], weight: float = 1.0
+) -> np.ndarray:
+    return scores_of(Struck(struck), [(meter, per_quarter, np.array(shifts))], weight)[0]
 
 
 def laid(bars: list[dict[int, str]]) -> np.ndarray:
@@ -74,6 +83,20 @@ def test_what_is_looked_up_is_what_is_worked_out() -> None:
     assert np.abs(told - worked).max() < 0.02
     half = scores(bars, Meter(4, 4), 4, range(16), 0.5)
     assert (half > told).all() and half.argmax() == 0
+
+
+def test_each_of_several_readings_scores_as_it_does_alone() -> None:
+    bars = laid([ROCK] * 5)
+    asked = [(Meter(4, 4), 4, range(16)), (Meter(3, 4), 4, [1, 7]), (Meter(7, 8), 2, [0]), (Meter(12, 8), 4, range(24))]
+    together = scores_of(Struck(bars), [(meter, per, np.array(shifts)) for meter, per, shifts in asked])
+    for (meter, per_quarter, shifts), found in zip(asked, together, strict=True):
+        assert found == pytest.approx(scores(bars, meter, per_quarter, shifts), abs=1e-6)
+    assert scores_of(Struck(bars), []) == []
+
+
+def test_hits_come_again_after_so_many_steps_or_never() -> None:
+    struck = Struck(laid([{KICK: "x---x---"}, {KICK: "x---x-x-"}]))
+    assert struck.likeness(8) == pytest.approx(2 * 2 / 5) and struck.likeness(16) == struck.likeness(20) == 0
 
 
 @pytest.mark.parametrize(

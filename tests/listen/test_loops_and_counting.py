@@ -215,9 +215,10 @@ def test_a_kick_on_three_and_never_on_one_is_on_one(
     kick, loud = (
         np.array([steps * bar + p for bar in range(4) for p in at], np.int64) - 3 for at in (kicks, backbeats)
     )
-    assert (kick_on_three_nats(kick, loud, meter, 4, 3) < 0) == less
-    assert kick_on_three_nats(kick[:0], loud, meter, 4, 3) == 0
-    assert not len(loud) or kick_on_three_nats(kick[::4], loud, meter, 4, 3) == 0  # in one bar of four
+    shifts = np.array([3])
+    assert (kick_on_three_nats(kick, loud, meter, 4, shifts)[0] < 0) == less
+    assert kick_on_three_nats(kick[:0], loud, meter, 4, shifts)[0] == 0
+    assert not len(loud) or kick_on_three_nats(kick[::4], loud, meter, 4, shifts)[0] == 0  # in one bar of four
 
 
 def test_two_unlike_bars_of_seven_eighths_are_no_bar_of_seven_quarters() -> None:

@@ -6,12 +6,13 @@ where several readings explain the hits alike (`listen/counted.py`).
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from itertools import chain, product
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.bar_code import bar_steps, scores
+from ghoststep.listen.bar_code import Bars, scores
 from ghoststep.listen.counted import (
     TIMEKEEPERS,
     half_time_nats,
@@ -27,6 +28,7 @@ from ghoststep.listen.counted import (
     thirds_nats,
     two_or_four_nats,
 )
+from ghoststep.listen.struck import Struck, bar_steps
 from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
@@ -53,6 +55,8 @@ METERS: tuple[tuple[Meter, float], ...] = (
 )
 # Bars that are two of others, as most people count them.
 IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
+_COMMON = {Meter(3, 4), *IN_FOUR, *IN_FOUR.values()}
+_LESS_ALIKE = 0.2  # of 0 to 1; the right odd meter lies over .05 more than common ones (docs/figures.md)
 _IN_FOUR_NATS, _IN_TWO_NATS = 1.0, 2.0
 
 
@@ -65,6 +69,12 @@ class Reading:
     first: int
     score: float
     usual: float = 0.0  # the part of the score that says how usual this tempo and meter are
+
+    def scored(self, score: float) -> "Reading":
+        """The same with another score."""
+        if score == self.score:
+            return self
+        return Reading(self.meter, self.steps_per_quarter, self.first, score, self.usual)
 
 
 def readings(
@@ -96,68 +106,98 @@ def readings(
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
     struck[classes, numbers - low] = True
-    loud, time, kick = (np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, TIMEKEEPERS, _KICKS))
+    loud, time, kick, drums = (
+        np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, TIMEKEEPERS, _KICKS, _DRUMS)
+    )
     thirds = thirds_counted(numbers, classes)
-    out = []
-    for per_quarter in (1, 2, 4, 8, 3, 6):
+    tried: list[tuple[float, Bars]] = []
+    for per_quarter, (meter, prior) in product((1, 2, 4, 8, 3, 6), meters):
         bpm = 60 / (step_s * per_quarter)
-        if (swung and per_quarter % 2) or not _tempo_fits(bpm, tempo_bpm):
+        if (swung and per_quarter % 2) or not _tempo_fits(bpm, tempo_bpm) or not _has_steps(meter, per_quarter):
             continue
-        for meter, prior in meters:
-            if meter.denominator == 8 and per_quarter % 3 == 0:
-                continue  # there the eighth is counted, and a third of a quarter is no place
-            prior = prior + thirds_nats(meter, per_quarter, thirds) + swing_nats(meter, per_quarter, swung)
-            step_ticks = TICKS_PER_QUARTER // per_quarter
-            if meter.bar_ticks % step_ticks or step_ticks > meter.unit_ticks:
-                continue
-            usual = prior + tempo_nats(bpm, meter) + two_or_four_nats(bpm, meter) + slow_odd_nats(bpm, meter)
-            if usual < _HOPELESS and tempo_bpm is None and len(meters) > 1:
-                continue
-            places = [
-                (first, score + kick_on_three_nats(kick, loud, meter, per_quarter, low - first))
-                for first, score in _offsets(struck, meter, per_quarter, low, swung, weight, bar_line)
-            ]
-            # By the best place of the bar line, for all of them: it says nothing about where that is.
-            best = max(places, key=lambda place: place[1], default=(low, 0.0))[0]
-            usual += half_time_nats(loud, meter, per_quarter, low - best, bpm)
-            usual += offbeat_nats(loud, kick, meter, per_quarter, low - best, bpm)
-            usual += swung_ride_nats(time, per_quarter, swung, low - best, bpm)
-            usual += halved_nats(time, meter, per_quarter, low - best)
-            out += [Reading(meter, per_quarter, first, score + usual, usual) for first, score in places]
-    return sorted(_counted_in_four(out, step_s), key=lambda r: -r.score)
+        usual = prior + thirds_nats(meter, per_quarter, thirds) + swing_nats(meter, per_quarter, swung)
+        usual += tempo_nats(bpm, meter) + two_or_four_nats(bpm, meter) + slow_odd_nats(bpm, meter)
+        shifts = _shifts(meter, per_quarter, low, drums, swung=swung, bar_line=bar_line)
+        if len(shifts) and (usual >= _HOPELESS or tempo_bpm is not None or len(meters) == 1):
+            tried.append((usual, (meter, per_quarter, shifts)))
+    out: dict[tuple[Meter, int], list[Reading]] = {}
+    hits = Struck(struck)
+    tried = _without_unlike(tried, hits)
+    codes = scores(hits, [bars for _, bars in tried], weight)
+    for (usual, (meter, per_quarter, shifts)), code in zip(tried, codes, strict=True):
+        bpm = 60 / (step_s * per_quarter)
+        nats = code + kick_on_three_nats(kick, loud, meter, per_quarter, shifts)
+        # By the best place of the bar line, for all of them: it says nothing about where that is.
+        best = int(shifts[np.argmax(nats)])
+        usual += half_time_nats(loud, meter, per_quarter, best, bpm)
+        usual += offbeat_nats(loud, kick, meter, per_quarter, best, bpm)
+        usual += swung_ride_nats(time, per_quarter, swung, best, bpm)
+        usual += halved_nats(time, meter, per_quarter, best)
+        firsts, totals = (low - shifts).tolist(), (nats + usual).tolist()
+        places = zip(firsts, totals, strict=True)
+        out[meter, per_quarter] = [Reading(meter, per_quarter, first, score, usual) for first, score in places]
+    counted = chain.from_iterable(_counted_in_four(out, step_s).values())
+    return sorted(counted, key=lambda r: r.score, reverse=True)
 
 
-def _counted_in_four(found: list[Reading], step_s: float) -> list[Reading]:
+def _without_unlike(tried: list[tuple[float, Bars]], struck: Struck) -> list[tuple[float, Bars]]:
+    """What is tried, without odd meters whose bars are much less alike than those of a common meter.
+
+    An odd meter is unusual, and wins by its bars that come again or not at all; to judge them all takes half the time.
+    """
+    alike = [
+        max(struck.likeness(bars * bar_steps(meter, per_quarter)) for bars in (1, 2))
+        for _, (meter, per_quarter, _) in tried
+    ]
+    common = [meter in _COMMON for _, (meter, _, _) in tried]
+    most = max((a for a, usual in zip(alike, common, strict=True) if usual), default=0.0)
+    return [one for one, a, usual in zip(tried, alike, common, strict=True) if usual or a >= most - _LESS_ALIKE]
+
+
+def _has_steps(meter: Meter, per_quarter: int) -> bool:
+    """Whether the steps of a pulse are places of a meter, and its counted notes steps."""
+    if meter.denominator == 8 and per_quarter % 3 == 0:
+        return False  # there the eighth is counted, and a third of a quarter is no place
+    step_ticks = TICKS_PER_QUARTER // per_quarter
+    return meter.bar_ticks % step_ticks == 0 and step_ticks <= meter.unit_ticks
+
+
+def _counted_in_four(
+    found: dict[tuple[Meter, int], list[Reading]], step_s: float
+) -> dict[tuple[Meter, int], list[Reading]]:
     """Bars of four beats count as much as the bars of two they consist of, and so go first: most people count them.
 
     Two bars that are alike always code cheaper as bars of half the length, which says nothing about how they are
-    counted; but it says a lot about the beat. Slow pairs of dotted quarters stay 6/8, and win against their 12/8.
+    counted; but it says a lot about the beat. Pairs of dotted quarters stay 6/8, and win against their 12/8.
+
+    Parameters
+    ----------
+    found
+        Readings by meter and steps of a quarter; those returned are in the same order.
     """
-    out = list(found)
-    longer: dict[tuple[Meter, int, int], list[int]] = {}
-    for i, r in enumerate(found):
-        if r.meter in IN_FOUR.values():
-            longer.setdefault(_half_of(r, r.meter.bar_ticks // 2), []).append(i)
-    for n, r in enumerate(found):
-        four = IN_FOUR.get(r.meter)
+    out = dict(found)
+    for (meter, per_quarter), twos in found.items():
+        four = IN_FOUR.get(meter)
         if four is None:
             continue
-        both = longer.get(_half_of(replace(r, meter=four), r.meter.bar_ticks), [])
-        bpm = 60 / (step_s * r.steps_per_quarter)
+        fours, half = found.get((four, per_quarter), []), bar_steps(meter, per_quarter)
+        most: dict[int, float] = {}  # of the two that begin with the one bar or with the other
+        for r in fours:
+            most[r.first % half] = max(r.score, most.get(r.first % half, -np.inf))
         if four == Meter(12, 8):
             # Against the 12/8 alone, and so no further: against quarters, 6/8 is no likelier for it.
-            most = max((found[i].score for i in both), default=-np.inf) + _IN_TWO_NATS
-            out[n] = replace(r, score=max(r.score, min(r.score + six_after_all_nats(bpm), most)))
-            continue
-        ahead = r.score + _IN_FOUR_NATS - max((found[i].score for i in both), default=0.0)
-        for i in both:  # beginning with the one bar or with the other: what tells them apart stays
-            out[i] = replace(out[i], score=max(out[i].score, found[i].score + ahead))
+            gain = six_after_all_nats(60 / (step_s * per_quarter))
+            ends = [most.get(r.first % half, -np.inf) + _IN_TWO_NATS for r in twos]
+            out[meter, per_quarter] = [
+                r.scored(max(r.score, min(r.score + gain, end))) for r, end in zip(twos, ends, strict=True)
+            ]
+        elif fours:  # what tells the one bar from the other stays
+            by_first = {r.first % half: r.score for r in twos}
+            out[four, per_quarter] = [
+                r.scored(max(r.score, r.score + by_first.get(at, -np.inf) + _IN_FOUR_NATS - most[at]))
+                for r, at in ((r, r.first % half) for r in fours)
+            ]
     return out
-
-
-def _half_of(r: Reading, half_ticks: int) -> tuple[Meter, int, int]:
-    """What readings share whose bars begin with one half of a bar or with the other."""
-    return r.meter, r.steps_per_quarter, r.first % (half_ticks * r.steps_per_quarter // TICKS_PER_QUARTER)
 
 
 def _tempo_fits(bpm: float, wanted: float | None) -> bool:
@@ -166,29 +206,21 @@ def _tempo_fits(bpm: float, wanted: float | None) -> bool:
     return 38 < bpm < 330
 
 
-def _offsets(
-    struck: NDArray[np.bool_],
-    meter: Meter,
-    per_quarter: int,
-    low: int,
-    swung: bool,
-    weight: float,
-    bar_line: int | None,
-) -> list[tuple[int, float]]:
-    """Score of each place of the bar line; bars are laid over the hits from the one that holds the first hit."""
+def _shifts(
+    meter: Meter, per_quarter: int, low: int, drums: NDArray[np.int64], *, swung: bool, bar_line: int | None
+) -> NDArray[np.int64]:
+    """The places of the bar line that are tried, by how many empty steps stand before the first hit in its bar.
+
+    `low` is the step of the first hit, `drums` are the steps at which drums are struck, from there on.
+    """
     steps = bar_steps(meter, per_quarter)
-    shifts: Sequence[int] = range(steps)
-    if steps > 16:  # those that are likely at all
+    if bar_line is not None:
+        shifts = np.array([(low - bar_line) % steps])
+    elif steps > 16:  # those that are likely at all
         apart = max(1, per_quarter // 2) if per_quarter % 3 else per_quarter
         # As many steps from the first hit, and, where that comes between the beats, as from where drums are struck.
-        drums = np.flatnonzero(struck[_DRUMS].any(axis=0)) % apart
-        ahead = -int(np.bincount(drums, minlength=apart).argmax()) % apart
-        shifts = sorted({*range(0, steps, apart), *range(ahead, steps, apart)})
-    if bar_line is not None:
-        shifts = ((low - bar_line) % steps,)
-    # `shift` empty steps stand before the first hit in its bar.
-    places = [shift for shift in shifts if not (swung and (low - shift) % 2)]
-    if not places:
-        return []
-    found = scores(struck, meter, per_quarter, places, weight)
-    return [(low - shift, float(score)) for shift, score in zip(places, found, strict=True)]
+        ahead = -int(np.bincount(drums % apart, minlength=apart).argmax()) % apart
+        shifts = np.unique(np.concatenate([np.arange(0, steps, apart), np.arange(ahead, steps, apart)]))
+    else:
+        shifts = np.arange(steps)
+    return shifts[(low - shifts) % 2 == 0] if swung else shifts

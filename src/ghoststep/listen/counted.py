@@ -74,19 +74,27 @@ def half_time_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shif
 
 
 def kick_on_three_nats(
-    kick: NDArray[np.int64], loud: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int
-) -> float:
+    kick: NDArray[np.int64], loud: NDArray[np.int64], meter: Meter, per_quarter: int, shifts: NDArray[np.int64]
+) -> NDArray[np.float64]:
     """A kick on 3 of most bars and hardly ever on 1 is one on 1, unless the backbeat is on 3 too, as in a one drop.
 
-    `kick` and `loud` are steps, counted as in `half_time_nats`.
+    Parameters
+    ----------
+    kick, loud
+        Steps, counted as in `half_time_nats`.
+    shifts
+        How many steps the first hit stands into its bar, by each place of the bar line; what is returned is as long.
     """
+    out = np.zeros(len(shifts))
     if (meter.numerator, meter.denominator) != (4, 4) or not len(kick):
-        return 0.0
-    beat, off = np.divmod((kick + shift) % (4 * per_quarter), per_quarter)
-    on_one, on_three = (int(((beat == b) & (off == 0)).sum()) for b in (0, 2))
-    bars = (int(max(kick.max(), loud.max(initial=0))) + shift) // (4 * per_quarter) + 1
-    backbeat = int(((loud + shift) % (4 * per_quarter) == 2 * per_quarter).sum())
-    return _ON_THREE if on_three >= 0.6 * bars and 2 * on_one <= on_three and 2 * backbeat < on_three else 0.0
+        return out
+    bar, at = 4 * per_quarter, shifts[:, None]
+    kicks, backbeats = (kick + at) % bar, (loud + at) % bar
+    on_one, on_three = (kicks == 0).sum(axis=1), (kicks == 2 * per_quarter).sum(axis=1)
+    bars = (max(kick.max(), loud.max(initial=0)) + shifts) // bar + 1
+    backbeat = (backbeats == 2 * per_quarter).sum(axis=1)
+    out[(on_three >= 0.6 * bars) & (2 * on_one <= on_three) & (2 * backbeat < on_three)] = _ON_THREE
+    return out
 
 
 def offbeat_nats(

@@ -11,13 +11,13 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.bar_code import bar_steps
 from ghoststep.listen.bars import IN_FOUR, METERS, Reading, readings
 from ghoststep.listen.fit import Frame
 from ghoststep.listen.follow import followed
 from ghoststep.listen.length import LOOP_OTHER_NATS, loop_nats, loop_steps_s, whole_bars_nats
 from ghoststep.listen.line import Line
 from ghoststep.listen.pulse import Pulse, find_pulses, log_density
+from ghoststep.listen.struck import bar_steps
 from ghoststep.listen.usual import class_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
