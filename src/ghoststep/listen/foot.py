@@ -1,8 +1,8 @@
 """Hats that sound as if the foot had closed them, and which of them it did close.
 
 While a hand plays the hats, the foot holds them together and plays nothing of its own, but for closing an open hat. A
-pedal among hats of the hand is therefore one of these; on a ride's side it is the foot's, where
-that is more than the ride's own attack.
+pedal among hats of the hand is therefore one of these; on a ride's side it is the foot's, where it is more than the
+ride's own attack.
 """
 
 from collections.abc import Mapping
@@ -19,7 +19,7 @@ _HAT, _CYMBALS, _SNARE = (NET_GROUPS.index(group) for group in ("hat", "cymbals"
 _PEDAL = VOICE_INDEX["hat_pedal"]
 _OPEN = (VOICE_INDEX["hat_open"], VOICE_INDEX["hat_half"])
 _AROUND_S, _FEWEST = 1.2, 2  # a hand plays hats there where it strikes so many so near; set on kept-back cases
-# Odds that a foot needs there: of 47 below, 44 are nobody's, of fifteen above four (docs/figures.md, tenth round).
+# Odds that a foot needs there: of 49 below, 46 are nobody's, of 13 above four (docs/figures.md, tenth round).
 _UNDER_CYMBAL = 0.4
 
 
