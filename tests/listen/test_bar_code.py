@@ -99,6 +99,18 @@ def test_hits_come_again_after_so_many_steps_or_never() -> None:
     assert struck.likeness(8) == pytest.approx(2 * 2 / 5) and struck.likeness(16) == struck.likeness(20) == 0
 
 
+def test_steps_of_a_round_that_is_not_full_come_less_often() -> None:
+    hits, times = Struck(laid([{KICK: "x---x---xx"}])).folded(4)
+    assert hits.tolist() == [[3, 1, 0, 0]] and times.tolist() == [3, 3, 2, 2]
+
+
+def test_what_is_copied_has_to_be_written_once() -> None:
+    """The first bar costs as much as it does alone, less what all may be learnt from."""
+    odd = {KICK: "xxx-xx-x-xx-x-xx", SNARE: "-xx-x-xxx--xx-xx"}
+    once, often = (scores(laid([odd] * bars), Meter(4, 4), 4, [0])[0] for bars in (1, 6))
+    assert often < once
+
+
 @pytest.mark.parametrize(
     ("text", "meter", "bpm"),
     [

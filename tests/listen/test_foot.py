@@ -2,12 +2,16 @@
 
 import numpy as np
 import pytest
+import soundfile
 from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
 
+from ghoststep.files.demo import demo_recordings
+from ghoststep.listen.context import hear_groove
 from ghoststep.listen.foot import with_hats_of_the_hand, without_doubtful_feet
 from ghoststep.listen.hearing import LIMITS
 from ghoststep.listen.voicenet import likeliest_voices, odds_of
 from ghoststep.music.kit import VOICE_INDEX, VOICES
+from ghoststep.music.time import TICKS_PER_QUARTER
 
 STEP_S = 0.29  # so that four steps lie near
 
@@ -71,3 +75,12 @@ def test_a_foot_under_a_cymbal_needs_better_odds(chance: float, besides: dict[in
     by_hand = heard_of([{HAT: float(odds_of(chance)), **besides}], ["ride"])
     by_hand.voice_odds[:, VOICE_INDEX["hat_closed"]] = 2.0
     assert np.array_equal(without_doubtful_feet(by_hand, LIMITS).group_odds, by_hand.group_odds)
+
+
+def test_the_foot_of_the_demo_is_heard_on_two_and_four() -> None:
+    """Under the ride's attack with a kick, on 1, it is not."""
+    sound, rate = soundfile.read(next(f for f in demo_recordings() if f.stem == "last-tram"), dtype="float32")
+    _, explained = hear_groove(sound, rate)
+    hits = explained.groove.pattern.hits
+    feet = {h.position_ticks % explained.groove.pattern.meter.bar_ticks for h in hits if h.voice == "hat_pedal"}
+    assert feet == {TICKS_PER_QUARTER, 3 * TICKS_PER_QUARTER}

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ghoststep.listen.bars import METERS, readings
+from ghoststep.listen.bars import METERS, Reading, _counted_in_four, readings
 from ghoststep.listen.pulse import _numbered, coherent_hz, find_pulses, log_density
 from ghoststep.listen.usual import CLASSES, class_of, usual_chances
 from ghoststep.music.kit import VOICE_NAMES
@@ -97,6 +97,21 @@ def test_odd_meters_are_tried_where_their_bars_are_as_alike_as_others_or_they_ar
     assert asked and {r.meter for r in asked} == {Meter(7, 8)}
     even = readings(np.arange(64), np.full(64, HAT), step_s=0.125, swung=False)  # alike in every meter
     assert Meter(7, 8) in {r.meter for r in even}
+
+
+def test_an_odd_meter_is_tried_where_only_its_pairs_of_bars_are_alike() -> None:
+    numbers, classes = grid(28, 6, kick=[0, 12, 24])  # twice 7/8, of which threes of quarters are half alike
+    assert Meter(7, 8) in {r.meter for r in readings(numbers, classes, step_s=0.125, swung=False)}
+
+
+@pytest.mark.parametrize(("twelve", "expected"), [(-5.0, -3.0), (4.0, -1.0), (None, -10.0), (-20.0, -10.0)])
+def test_six_eight_gains_against_its_own_twelve_eight_and_no_further(twelve: float | None, expected: float) -> None:
+    six, four = Meter(6, 8), Meter(12, 8)
+    found = {(six, 2): [Reading(six, 2, 0, -10.0)]}
+    if twelve is not None:
+        found[four, 2] = [Reading(four, 2, 6, twelve), Reading(four, 2, 3, 50.0)]  # the second has other bar lines
+    counted = _counted_in_four(found, 60 / (165 * 2))  # 110 dotted quarters a minute: a gain of nine
+    assert [r.score for r in counted[six, 2]] == [pytest.approx(expected)]
 
 
 def test_a_pickup_does_not_move_the_bar_line() -> None:
