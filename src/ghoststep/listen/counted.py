@@ -145,7 +145,7 @@ def halved_nats(time: NDArray[np.int64], meter: Meter, per_quarter: int, shift: 
 
 
 def two_or_four_nats(bpm: float, meter: Meter) -> float:
-    """Slow pairs of dotted quarters may be 6/8 or half a 12/8; faster ones are counted in four."""
+    """Slow pairs of dotted quarters may be 6/8 or half a 12/8; faster ones need bars that are alike (below)."""
     if (meter.numerator, meter.denominator) != (6, 8):
         return 0.0
     return -min(max((bpm / 1.5 - _SIX_EIGHT_BPM) / 10, 0.0) * 3.0, 12.0)

@@ -100,10 +100,9 @@ def _gained_in(
     before = _weights(*one.prior, one.by_beat)
     half = np.float32(weight / 2)
     at = used[:, None], step
-    nats = _gained(before[0][at], half * hit.astype(np.float32)) + _gained(
-        before[1][at], half * rest.astype(np.float32)
-    )
-    return np.asarray(nats - _gained(np.full(1, _STRENGTH), half * heard.astype(np.float32)))
+    counts = [half * count.astype(np.float32) for count in (hit, rest, heard)]
+    nats = _gained(before[0][at], counts[0]) + _gained(before[1][at], counts[1])
+    return np.asarray(nats - _gained(np.full(1, _STRENGTH), counts[2]))
 
 
 @lru_cache(maxsize=256)
