@@ -4,11 +4,12 @@ import argparse
 import json
 from dataclasses import replace
 
+from ghoststep.cli.dash import DASH, check_outs, words_aside, write_outs
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.kit_setups import read_setup
 from ghoststep.files.places import keys_file
-from ghoststep.files.safe import check_outputs, shown, write_text
+from ghoststep.files.safe import shown
 from ghoststep.judge.check import Report, checked
 from ghoststep.judge.finding import Finding
 from ghoststep.judge.kit_setup import DOUBLE_PEDAL, STANDARD
@@ -22,7 +23,7 @@ from ghoststep.work.grooves import open_document
 def check(options: argparse.Namespace) -> int:
     """Say what no drummer could play in a groove, what none would, what gives a machine away, and what mends it."""
     use_shelf()
-    check_outputs((options.json,), (options.groove, *([options.setup] if options.setup else [])))
+    check_outs((options.json,), (), (options.groove, options.setup))
     document = open_document(options.groove, read_keys(keys_file()))
     judged = _told_by(options, document.judged)
     terms = judged.terms
@@ -31,10 +32,13 @@ def check(options: argparse.Namespace) -> int:
     report = checked(document.groove, terms, judged.meant)
     findings, untried = with_mends(document.groove, report, terms)
     if options.json is not None:
-        write_text(options.json, json.dumps(as_json(report, findings, terms), indent=1, ensure_ascii=False) + "\n")
-    print("\n".join(_told(report, findings, untried)))
-    if options.json is not None:
-        print(f"{shown(options.json)} written")
+        text = json.dumps(as_json(report, findings, terms), indent=1, ensure_ascii=False) + "\n"
+        content = text.encode("utf-8", "surrogateescape")
+        write_outs([(options.json, lambda file: file.write(content))])
+    with words_aside((options.json,)):
+        print("\n".join(_told(report, findings, untried)))
+        if options.json not in (None, DASH):
+            print(f"{shown(options.json)} written")
     return 0
 
 

@@ -5,12 +5,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
 
+from ghoststep.cli.dash import DASH, check_outs, words_aside, write_outs
 from ghoststep.files.analysis import analysis_bytes
 from ghoststep.files.hits import HITS_SUFFIXES, read_hits
 from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import midi_file
 from ghoststep.files.places import keys_file
-from ghoststep.files.safe import check_outputs, write_together
 from ghoststep.files.sound import MAX_LENGTH_S
 from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
@@ -42,25 +42,24 @@ def listen(options: argparse.Namespace) -> int:
     if file.is_dir():
         if passage is not None:
             raise InputError("A passage can be taken from one file, not from a folder.")
+        if DASH in (options.json, options.grid):
+            raise InputError("The files of a folder go to a folder: give the name of one, not - (standard output).")
         # What starts processes takes a while to import, and one file needs none of it.
         from ghoststep.work.folder import Outs as FolderOuts
         from ghoststep.work.folder import listen_folder
 
         outs = FolderOuts(options.json, options.midi, options.grid, options.division, trust)
         return listen_folder(file, outs, keys, hints, processes=options.processes, again=options.again)
-    check_outputs((options.json, options.midi, options.grid), (file, options.teach))
+    check_outs((options.json, options.grid), (options.midi,), (file, options.teach))
     if options.mouth:
         taught = tuple(options.sounds.split(",")) if options.sounds else ()
         document = hear_mouth_file(file, hints, taught=taught, lesson=options.teach, passage_s=passage)
     else:
         document = hear_file(file, keys, hints, passage_s=passage, trust=trust)
-    wanted = (options.json, options.midi, options.grid)
-    told = _write(document, wanted, options.division, keys, as_song=options.form)
-    _report(document)
+    told = _write(document, options, keys, as_song=options.form)
     if options.form:
         told += form_lines(proposed(document.groove)[1])
-    for line in told:
-        print(f"  {line}")
+    _tell(document, options, told)
     return 0
 
 
@@ -68,13 +67,9 @@ def _listen_together(options: argparse.Namespace, hints: Hints, keys: KeyMap) ->
     """Several tracks of one performance."""
     if options.mouth or _passage(options) is not None or options.again or options.processes:
         raise InputError("Several files are listened to together, as tracks of one performance: whole, and as drums.")
-    outs = (options.json, options.midi, options.grid)
-    check_outputs(outs, tuple(options.files))
+    check_outs((options.json, options.grid), (options.midi,), tuple(options.files))
     document = hear_tracks(options.files, hints)
-    told = _write(document, outs, options.division, keys)
-    _report(document)
-    for line in told:
-        print(f"  {line}")
+    _tell(document, options, _write(document, options, keys))
     return 0
 
 
@@ -95,6 +90,14 @@ def _click(text: str) -> Click:
     if path.suffix.lower() in HITS_SUFFIXES:
         return Click.of_taps(read_hits(path).onset_s.tolist())
     return Click.parse(text)
+
+
+def _tell(document: Document, options: argparse.Namespace, told: list[str]) -> None:
+    """Print what was heard, and then what else there is to tell."""
+    with words_aside((options.json, options.grid)):
+        _report(document)
+        for line in told:
+            print(f"  {line}")
 
 
 def _report(document: Document) -> None:
@@ -119,19 +122,16 @@ def _report(document: Document) -> None:
         print(f"  {remark}")
 
 
-Outs = tuple[Path | None, Path | None, Path | None]  # JSON, MIDI, text grid
-
-
-def _write(document: Document, outs: Outs, division: int, keys: KeyMap, *, as_song: bool = False) -> list[str]:
+def _write(document: Document, options: argparse.Namespace, keys: KeyMap, *, as_song: bool = False) -> list[str]:
     """Write what is wanted, all or none; words about it. `as_song`: the text grid in parts and sections."""
-    json, midi, grid = outs
+    json, midi, grid = options.json, options.midi, options.grid
     writes: list[tuple[Path, Callable[[BinaryIO], object]]] = []
     told = []
     if json:
         content = analysis_bytes(analysis_of(document))
         writes.append((json, lambda file: file.write(content)))
     if midi:
-        written, write = midi_file(document.groove, keys, division=division)
+        written, write = midi_file(document.groove, keys, division=options.division)
         writes.append((midi, write))
         if written.lead_bars:
             told.append("a hit is earlier than bar 1, so the MIDI file begins with one empty bar")
@@ -139,7 +139,7 @@ def _write(document: Document, outs: Outs, division: int, keys: KeyMap, *, as_so
         groove = document.groove
         text = (song_text(proposed(groove)[1], groove) if as_song else grid_text(groove)).encode("utf-8")
         writes.append((grid, lambda file: file.write(text)))
-    write_together(writes)
+    write_outs(writes)
     return told
 
 

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from ghoststep import __version__
+from ghoststep.cli.dash import place
 from ghoststep.music.errors import InputError
 
 log = logging.getLogger(__name__)
@@ -85,7 +86,7 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
         help="a recording or MIDI file, a folder of them, or several tracks of one performance, heard together",
     )
     parser.add_argument("--json", type=Path, metavar="OUT", help="write the analysis (for a folder: a folder)")
-    parser.add_argument("--midi", type=Path, metavar="OUT", help="write the groove as MIDI (for a folder: a folder)")
+    parser.add_argument("--midi", type=place, metavar="OUT", help="write the groove as MIDI (for a folder: a folder)")
     parser.add_argument("--grid", type=Path, metavar="OUT", help="write the groove as a text grid (likewise)")
     parser.add_argument("--form", action="store_true", help="propose its form: parts, variations, sections")
     parser.add_argument("--tempo", type=float, metavar="BPM", help="the tempo, where you know it")
@@ -128,7 +129,7 @@ def _show_options(parser: argparse.ArgumentParser) -> None:
 def _edit_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("groove", type=Path, nargs="?", help="a project, text grid or MIDI file")
     parser.add_argument("--do", action="append", default=[], metavar="COMMAND", help="what to do; may stand many times")
-    parser.add_argument("-o", "--out", type=Path, metavar="OUT", help="a project, text grid or MIDI file to write")
+    parser.add_argument("-o", "--out", type=place, metavar="OUT", help="a project, text grid or MIDI file to write")
     parser.add_argument(
         "--beside", action="append", default=[], type=Path, metavar="FILE",
         help="another file, kept as a version under its name: take-over NAME numbers 1 3",
@@ -145,27 +146,27 @@ def _check_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--allow", action="append", default=[], metavar="loop|machine|two-drummers", help="what the part may be"
     )
-    parser.add_argument("--json", type=Path, metavar="OUT", help="write the report")
+    parser.add_argument("--json", type=Path, metavar="OUT", help="write the report; - is standard output")
 
 
 def _feel_file_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, nargs="?", help="a recording, MIDI file, project, text grid or feel")
-    parser.add_argument("-o", "--out", type=Path, metavar="OUT.feel.json", help="write the feel")
+    parser.add_argument("-o", "--out", type=place, metavar="OUT.feel.json", help="write the feel")
     parser.add_argument("--list", action="store_true", help="print the feels on the shelf and end")
 
 
 def _takes_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--count", type=int, default=8, metavar="N", help="how many takes")
-    parser.add_argument("--midi", type=Path, metavar="DIR", required=True, help="the folder for the MIDI files")
+    parser.add_argument("--midi", type=place, metavar="DIR", required=True, help="the folder for the MIDI files")
     _section_option(parser)
     _felt_options(parser)
 
 
 def _perform_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
-    parser.add_argument("--midi", type=Path, metavar="OUT")
-    parser.add_argument("--wav", type=Path, metavar="OUT")
+    parser.add_argument("--midi", type=place, metavar="OUT")
+    parser.add_argument("--wav", type=place, metavar="OUT")
     _section_option(parser)
     _felt_options(parser)
 
@@ -190,7 +191,7 @@ def _felt_options(parser: argparse.ArgumentParser) -> None:
 
 def _render_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
-    parser.add_argument("out", type=Path, help="a .wav or .flac file")
+    parser.add_argument("out", type=place, help="a .wav or .flac file")
     parser.add_argument("--rate", type=int, default=44100, help="sample rate in Hz")
     parser.add_argument("--tempo", type=float, metavar="BPM", help="another tempo than the groove's")
     parser.add_argument("--repeat", type=int, default=1, metavar="N", help="so many times, one behind the other")
@@ -198,7 +199,7 @@ def _render_options(parser: argparse.ArgumentParser) -> None:
     which.add_argument("--loop", action="store_true", help="exactly the loop: what rings over its end is at its start")
     which.add_argument("--tail", action="store_true", help="with what rings on after the end (as without either)")
     parser.add_argument("--kit", default="Night Tram", help="the kit; Night Tram is the one built in")
-    parser.add_argument("--stems", type=Path, metavar="DIR", help="also write one file for each voice into this folder")
+    parser.add_argument("--stems", type=place, metavar="DIR", help="also write a file for each voice into this folder")
 
 
 Work = Callable[[argparse.Namespace], int]

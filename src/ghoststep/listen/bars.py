@@ -58,6 +58,7 @@ IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
 _COMMON = {Meter(3, 4), *IN_FOUR, *IN_FOUR.values()}
 _LESS_ALIKE = 0.2  # of 0 to 1; the right odd meter lies over .05 more than common ones (docs/figures.md)
 _IN_FOUR_NATS, _IN_TWO_NATS = 1.0, 2.0
+Steps = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -78,8 +79,8 @@ class Reading:
 
 
 def readings(
-    numbers: NDArray[np.int64],
-    classes: NDArray[np.int64],
+    numbers: Steps,
+    classes: Steps,
     *,
     step_s: float,
     swung: bool,
@@ -106,38 +107,60 @@ def readings(
     low = int(numbers.min())
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
     struck[classes, numbers - low] = True
-    loud, time, kick, drums = (
-        np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, TIMEKEEPERS, _KICKS, _DRUMS)
-    )
-    thirds = thirds_counted(numbers, classes)
+    hits, played = Struck(struck), _Played.of(struck)
+    thirds, known = thirds_counted(numbers, classes), tempo_bpm is not None or len(meters) == 1
     tried: list[tuple[float, Bars]] = []
     for per_quarter, (meter, prior) in product((1, 2, 4, 8, 3, 6), meters):
         bpm = 60 / (step_s * per_quarter)
         if (swung and per_quarter % 2) or not _tempo_fits(bpm, tempo_bpm) or not _has_steps(meter, per_quarter):
             continue
-        usual = prior + thirds_nats(meter, per_quarter, thirds) + swing_nats(meter, per_quarter, swung)
-        usual += tempo_nats(bpm, meter) + two_or_four_nats(bpm, meter) + slow_odd_nats(bpm, meter)
-        shifts = _shifts(meter, per_quarter, low, drums, swung=swung, bar_line=bar_line)
-        if len(shifts) and (usual >= _HOPELESS or tempo_bpm is not None or len(meters) == 1):
+        usual = prior + _usual_nats(meter, per_quarter, bpm, thirds=thirds, swung=swung)
+        shifts = _shifts(meter, per_quarter, low, played.drums, swung=swung, bar_line=bar_line)
+        if len(shifts) and (known or usual >= _HOPELESS):
             tried.append((usual, (meter, per_quarter, shifts)))
     out: dict[tuple[Meter, int], list[Reading]] = {}
-    hits = Struck(struck)
     tried = _without_unlike(tried, hits)
     codes = scores(hits, [bars for _, bars in tried], weight)
     for (usual, (meter, per_quarter, shifts)), code in zip(tried, codes, strict=True):
-        bpm = 60 / (step_s * per_quarter)
-        nats = code + kick_on_three_nats(kick, loud, meter, per_quarter, shifts)
+        nats = code + kick_on_three_nats(played.kick, played.loud, meter, per_quarter, shifts)
         # By the best place of the bar line, for all of them: it says nothing about where that is.
         best = int(shifts[np.argmax(nats)])
-        usual += half_time_nats(loud, meter, per_quarter, best, bpm)
-        usual += offbeat_nats(loud, kick, meter, per_quarter, best, bpm)
-        usual += swung_ride_nats(time, per_quarter, swung, best, bpm)
-        usual += halved_nats(time, meter, per_quarter, best)
+        usual += played.nats(meter, per_quarter, best, 60 / (step_s * per_quarter), swung=swung)
         firsts, totals = (low - shifts).tolist(), (nats + usual).tolist()
         places = zip(firsts, totals, strict=True)
         out[meter, per_quarter] = [Reading(meter, per_quarter, first, score, usual) for first, score in places]
     counted = chain.from_iterable(_counted_in_four(out, step_s).values())
     return sorted(counted, key=lambda r: r.score, reverse=True)
+
+
+def _usual_nats(meter: Meter, per_quarter: int, bpm: float, *, thirds: float, swung: bool) -> float:
+    """How usual a tempo is in a meter, and its steps with notes such as were played."""
+    tempo = tempo_nats(bpm, meter) + two_or_four_nats(bpm, meter) + slow_odd_nats(bpm, meter)
+    return thirds_nats(meter, per_quarter, thirds) + swing_nats(meter, per_quarter, swung) + tempo
+
+
+@dataclass(frozen=True)
+class _Played:
+    """The steps at which backbeats, the hand that keeps time, the kick, and either drum are struck, from the first."""
+
+    loud: Steps
+    time: Steps
+    kick: Steps
+    drums: Steps
+
+    @classmethod
+    def of(cls, struck: NDArray[np.bool_]) -> "_Played":
+        """From what is struck, shape (classes, steps)."""
+        return cls(*(np.flatnonzero(struck[which].any(axis=0)) for which in (_BACKBEATS, TIMEKEEPERS, _KICKS, _DRUMS)))
+
+    def nats(self, meter: Meter, per_quarter: int, shift: int, bpm: float, *, swung: bool) -> float:
+        """What those who count would say to this beat, the bar line `shift` steps before the first hit."""
+        return (
+            half_time_nats(self.loud, meter, per_quarter, shift, bpm)
+            + offbeat_nats(self.loud, self.kick, meter, per_quarter, shift, bpm)
+            + swung_ride_nats(self.time, per_quarter, swung, shift, bpm)
+            + halved_nats(self.time, meter, per_quarter, shift)
+        )
 
 
 def _without_unlike(tried: list[tuple[float, Bars]], struck: Struck) -> list[tuple[float, Bars]]:
@@ -206,9 +229,7 @@ def _tempo_fits(bpm: float, wanted: float | None) -> bool:
     return 38 < bpm < 330
 
 
-def _shifts(
-    meter: Meter, per_quarter: int, low: int, drums: NDArray[np.int64], *, swung: bool, bar_line: int | None
-) -> NDArray[np.int64]:
+def _shifts(meter: Meter, per_quarter: int, low: int, drums: Steps, *, swung: bool, bar_line: int | None) -> Steps:
     """The places of the bar line that are tried, by how many empty steps stand before the first hit in its bar.
 
     `low` is the step of the first hit, `drums` are the steps at which drums are struck, from there on.
