@@ -72,7 +72,7 @@ def no_window_left() -> Iterator[None]:
     yield
     if "PySide6.QtWidgets" not in sys.modules:
         return
-    from PySide6.QtCore import QCoreApplication, QEvent
+    from PySide6.QtCore import QCoreApplication, QEvent, QObject
     from PySide6.QtWidgets import QApplication
 
     if QApplication.instance() is None:
@@ -80,6 +80,8 @@ def no_window_left() -> Iterator[None]:
     for left in QApplication.topLevelWidgets():
         if left.parent() is None:
             left.hide()
+            if isinstance(studio := getattr(left, "studio", None), QObject):
+                studio.deleteLater()
             left.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 

@@ -9,7 +9,7 @@ import soundfile
 from ghoststep.cli.main import main
 from ghoststep.feel.perform import perform_passes
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render, rendered_blocks
 from ghoststep.work.rendering import Rendering, blocks_of
 
@@ -72,7 +72,7 @@ def test_stems_add_up_to_the_whole(grid: Path, tmp_path: Path) -> None:
 
 def test_blocks_are_the_whole_sound_and_each_is_small() -> None:
     groove = parse_grid(GRID)
-    kit, played = Kit(), perform_passes(groove, 40)
+    kit, played = night_tram(), perform_passes(groove, 40)
     blocks = list(rendered_blocks(played, kit, lead_s=0.05))
     assert len(blocks) > 5 and max(len(b) for b in blocks) < 15 * kit.rate
     whole = render(played, kit, lead_s=0.05)
@@ -83,7 +83,8 @@ def test_a_choke_is_heard_over_the_loop_point() -> None:
     """A closed hat on beat 1 chokes the open one that the loop ends with."""
     choked = parse_grid("tempo 120\nhat_open --------------X-\nhat_closed X---------------")
     free = parse_grid("tempo 120\nhat_open --------------X-\nkick X---------------")
-    sounds = [np.concatenate(list(blocks_of(Rendering(g, Kit(), loop=True), ("hat_open",)))) for g in (choked, free)]
+    kit = night_tram()
+    sounds = [np.concatenate(list(blocks_of(Rendering(g, kit, loop=True), ("hat_open",)))) for g in (choked, free)]
     after = [float(np.abs(s[4410:22050]).max()) for s in sounds]
     assert after[0] < after[1] / 20
 

@@ -11,9 +11,9 @@ from ghoststep.listen.hearing import PERHAPS
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 
-KIT = Kit(rate=LISTEN_RATE)
+KIT = night_tram(LISTEN_RATE)
 BEATS_S = 0.4 + 0.5 * np.arange(8)
 METALS = ((4, 12000.0, 0.0), (4, 9000.0, 0.0), (4, 6000.0, 0.0))
 SKINS = ((2, 300.0, 3000.0),)

@@ -15,7 +15,7 @@ from ghoststep.listen.hearing import prepared
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
 
 RATE, BPM = 44100, 96
@@ -25,7 +25,7 @@ BEATS = "tempo 96\nhat_closed {}\nsnare {}\nkick {}\n".format(
 
 
 def drums(text: str = BEATS) -> np.ndarray:
-    out = render(perform(parse_grid(text)), Kit(rate=RATE)).mean(axis=1)
+    out = render(perform(parse_grid(text)), night_tram(RATE)).mean(axis=1)
     return np.concatenate([np.zeros(RATE // 2), out]).astype(np.float32)
 
 

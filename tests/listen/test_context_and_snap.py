@@ -20,7 +20,7 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.frame import Bars
 from ghoststep.music.kit import STROKE_NAMES, VOICE_INDEX, VOICES, voice
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 
 HAT = NET_GROUPS.index("hat")
 Q = TICKS_PER_QUARTER
@@ -146,7 +146,7 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
     pedal = int(np.flatnonzero((odds[:, HAT] > 0) & (odds[:, snare] < 0))[3])
     voices[pedal, VOICE_INDEX["hat_pedal"]] = 8.0
     sound = np.zeros(10 * 44100, np.float32)
-    kit = Kit(rate=44100)
+    kit = night_tram(44100)
     for moment, row in zip(moments, odds, strict=True):
         for g, name in ((snare, "snare"), (HAT, "hat_closed")):
             start = round((moment + 0.004) * 44100)

@@ -15,7 +15,7 @@ from ghoststep.listen.hearing import Hearing, decided, listen
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 
 HAT = NET_GROUPS.index("hat")
 EIGHTHS = "x-x-x-x-x-x-x-x-"
@@ -30,7 +30,7 @@ def groove(hats: list[str], head: str = "tempo 100") -> Groove:
 @lru_cache(maxsize=8)
 def heard(played: Groove) -> Hearing:
     """A first hearing of the groove on the built-in kit, which begins a fifth of a second after the sound."""
-    strokes, kit = perform(played), Kit(rate=44100)
+    strokes, kit = perform(played), night_tram(44100)
     sound = np.zeros(round((strokes.length_s + 1.0) * 44100), np.float32)
     for i, (onset_s, v, velocity) in enumerate(zip(strokes.onset_s, strokes.voice, strokes.velocity, strict=True)):
         at = round((onset_s + 0.2) * 44100)

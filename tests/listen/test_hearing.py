@@ -17,7 +17,7 @@ from ghoststep.listen.reading import Hints
 from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, bands_at, magnitudes_in_parts
 from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import HEARD_VOICES
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 from ghoststep.work.grooves import analysis_of, hear_file
 
 RNG = np.random.default_rng(5)
@@ -27,7 +27,7 @@ def clip(
     *, gap_s: float = 0.25, voices: tuple[str, ...] = ("kick", "hat_closed", "snare", "hat_closed"), rate: int = 44100
 ):
     """Eight strokes of the built-in kit, alone."""
-    kit = Kit(rate=rate)
+    kit = night_tram(rate)
     out = np.zeros(round(rate * gap_s * 9), np.float32)
     truth = []
     for i in range(8):
@@ -213,7 +213,7 @@ def test_a_long_sound_is_heard_in_pieces_as_in_one(monkeypatch: pytest.MonkeyPat
 
 
 def test_an_open_hat_ends_where_it_is_closed() -> None:
-    kit = Kit(rate=LISTEN_RATE)
+    kit = night_tram(LISTEN_RATE)
     ring = kit.blow("hat_open", 100, np.random.default_rng(1))
     out = np.zeros(3 * LISTEN_RATE, np.float32)
     choked = ring[: round(0.35 * LISTEN_RATE)].copy()

@@ -10,7 +10,7 @@ from ghoststep.listen.hearing import LIMITS, listen
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.music.kit import VOICES
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 
 BOTH = {HAT: 3.0, SNARE: 2.0}
 
@@ -60,7 +60,7 @@ def test_which_metal_it_is_is_told_elsewhere() -> None:
 @pytest.mark.parametrize("name", ["kick", "snare", "hat_closed"])
 def test_a_track_of_one_drum_is_heard_as_one(monkeypatch: pytest.MonkeyPatch, name: str) -> None:
     monkeypatch.undo()
-    kit, rng = Kit(rate=LISTEN_RATE), np.random.default_rng(2)
+    kit, rng = night_tram(LISTEN_RATE), np.random.default_rng(2)
     sound = 1e-4 * rng.standard_normal(8 * LISTEN_RATE)
     for i in range(20):
         at = round((0.2 + 0.36 * i + rng.normal(0, 0.003)) * LISTEN_RATE)

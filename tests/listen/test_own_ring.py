@@ -12,7 +12,7 @@ from ghoststep.listen.own_ring import without_own_ring
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX, VOICES
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 
 OPEN = VOICE_INDEX["hat_open"]
 EVERY_S, JUMP_S = 0.43, 0.344
@@ -107,7 +107,7 @@ def test_another_drum_in_the_ring_does_not_begin_a_new_one() -> None:
 
 @pytest.mark.parametrize("jumps", [True, False])
 def test_a_recording_of_open_hats_whose_ring_jumps(jumps: bool) -> None:
-    kit, rng = Kit(rate=LISTEN_RATE), np.random.default_rng(3)
+    kit, rng = night_tram(LISTEN_RATE), np.random.default_rng(3)
     sound = 1e-4 * rng.standard_normal(14 * LISTEN_RATE)
     strokes = 0.2 + EVERY_S * np.arange(30) + rng.normal(0, 0.008, 30)
     hat, again, kick = (kit.blow(name, v, rng) for name, v in (("hat_open", 100), ("hat_closed", 84), ("kick", 100)))

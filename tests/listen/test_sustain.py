@@ -11,7 +11,7 @@ from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.sustain import falls, without_ringing_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
 from ghoststep.music.kit import VOICE_INDEX, VOICES
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 
 SNARE, HAT, CYMBALS = (NET_GROUPS.index(g) for g in ("snare", "hat", "cymbals"))
 
@@ -54,7 +54,7 @@ def test_what_falls_or_is_lone_or_disturbed_stays_a_snare(count: int, fall: floa
 
 
 def test_the_fall_is_measured_in_the_sound() -> None:
-    kit, rng = Kit(rate=LISTEN_RATE), np.random.default_rng(1)
+    kit, rng = night_tram(LISTEN_RATE), np.random.default_rng(1)
     out = np.zeros(4 * LISTEN_RATE, np.float32)
     for second, name in ((1, "snare"), (2, "hat_open")):
         blow = kit.blow(name, 100, rng)[:LISTEN_RATE]

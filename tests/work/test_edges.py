@@ -11,7 +11,7 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.reading import Hints
 from ghoststep.music.performance import Performance
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 from ghoststep.work import folder
 from ghoststep.work.grooves import Trust, hear_file, heard_performance
 from ghoststep.work.rendering import Rendering, blocks_of
@@ -28,7 +28,7 @@ kick       X-----x-X------- | X-----x-X-------
 
 @pytest.fixture(scope="module")
 def loop() -> np.ndarray:
-    return np.concatenate(list(blocks_of(Rendering(parse_grid(GRID), Kit(rate=RATE), loop=True))))
+    return np.concatenate(list(blocks_of(Rendering(parse_grid(GRID), night_tram(RATE), loop=True))))
 
 
 def heard(tmp_path: Path, samples: np.ndarray) -> list[tuple[float, str]]:

@@ -21,7 +21,7 @@ from ghoststep.music.kit import VOICES, voices_of
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
 from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 from ghoststep.work.feels import feel_from, laid
 from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
 from ghoststep.work.grooves import open_document, open_groove, plain_name
@@ -46,7 +46,7 @@ def perform(options: argparse.Namespace) -> int:
         lead = f"; it {LEAD_WORDS}" if written.lead_bars else ""
         told.append(f"{shown(options.midi)}: {written.notes} notes{lead}")
     if options.wav:
-        what = Rendering(groove, Kit())
+        what = Rendering(groove, night_tram())
         writes.append((options.wav, _sound(options.wav, what)))
         told.append(_told(options.wav, what))
     write_together(writes)
@@ -137,7 +137,7 @@ def render(options: argparse.Namespace) -> int:
         raise InputError(f"There is no kit '{options.kit}'; the one built in is 'Night Tram'.")
     check_sound_name(options.out)
     check_outputs((options.out,), (options.groove,))
-    kit = Kit(rate=options.rate)
+    kit = night_tram(options.rate)
     groove = _at_tempo(open_groove(options.groove, read_keys(keys_file())), options.tempo)
     what = Rendering(groove, kit, loop=options.loop, repeat=options.repeat)
     writes: list[tuple[Path, Write]] = [(options.out, _sound(options.out, what))]

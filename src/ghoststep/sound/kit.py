@@ -4,6 +4,7 @@ Building is lazy and thread-safe: the first blow on a voice makes its layer, lat
 """
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 from threading import Lock
 
 import numpy as np
@@ -78,6 +79,18 @@ class Kit:
         """Left and right gain of a voice, equal power."""
         angle = (self.recipes[voice].pan + 1) * np.pi / 4
         return np.float32(np.cos(angle)), np.float32(np.sin(angle))
+
+
+@lru_cache(maxsize=4)
+def night_tram(rate: int = 44100) -> Kit:
+    """The kit that is built in, at a sample rate in Hz; whoever asks shares the samples that are ready.
+
+    Raises
+    ------
+    InputError
+        Where the rate is none that sound is made at.
+    """
+    return Kit(rate=rate)
 
 
 def _pressed(blow: Sample, rate: int) -> Sample:

@@ -95,6 +95,7 @@ def undressed() -> Iterator[None]:
 def use(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
     Look.theme = theme
+    app.setStyleSheet("")  # one sheet straight after another takes Qt a second for this window, so a quarter of one
     app.setStyle("Fusion")
     app.setFont(font(13))
     palette = QPalette()

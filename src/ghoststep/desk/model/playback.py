@@ -14,7 +14,7 @@ from ghoststep.devices.player import Player
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
 from ghoststep.session.document.document import Document
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import night_tram
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Plays, Program, Source, Tape, Wish, program
 
@@ -32,7 +32,7 @@ class Playback(QObject):
 
     def __init__(self, output: Output | None = None) -> None:
         super().__init__()
-        self.kit = Kit()
+        self.kit = night_tram()
         self.wish = Wish()
         self.choice = Choice()
         self.choice.range_changed.connect(self._range_changed)
