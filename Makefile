@@ -26,7 +26,7 @@ run:
 
 test:
 	@setup/setup.sh test
-	@$(MAKE) --no-print-directory check unit
+	@$(MAKE) --no-print-directory -j 2 check unit
 
 check:
 	@.venv/bin/ruff format --check .

@@ -12,6 +12,8 @@ from ghoststep.listen.bars import readings
 from ghoststep.listen.counted import (
     half_time_nats,
     halved_nats,
+    in_threes,
+    in_threes_nats,
     kick_on_three_nats,
     offbeat_nats,
     swung_ride_nats,
@@ -301,6 +303,52 @@ def test_fast_bars_of_three_in_pairs_are_no_bars_half_as_fast(bpm: float, told: 
     grid = [f"{voice} {a}|{b}|{a}|{b}" for voice, a, b in lines]
     found = explain(perform(parse_grid("\n".join([f"tempo {bpm}", "meter 3/4", *grid])))).groove
     assert found.tempo.main_bpm == pytest.approx(told, rel=0.01) and found.pattern.meter == Meter(3, 4)
+
+
+@pytest.mark.parametrize(
+    ("bpm", "bars"),
+    [
+        (108, ("x-x-x-x-x-x-", "X---X-----X-", "--------X---", "x-x-x-x-x-x-", "X-----------", "------------")),
+        (132, ("x-x-x-x-x-x-", "X---X-----X-", "--------X---", "x-x-x-x-x-x-", "X-----------", "------------")),
+        (68, ("x-x-x-x---x-", "X-x-------x-", "--------X---", "x-x-x-x---x-", "x----x----xx", "--------X---")),
+        (78, ("xxxxxxxxxxxx", "Xxx------X--", "--o--o--X---", "xxxxxxxxxxxx", "X-----------", "--------Xooo")),
+    ],
+)
+def test_bars_of_three_may_have_their_backbeat_on_three_alone(bpm: float, bars: tuple[str, ...]) -> None:
+    lines = zip(("hat_closed", "kick", "snare"), bars[:3], bars[3:], strict=True)
+    grid = [f"{voice} {one}|{other}|{one}|{other}" for voice, one, other in lines]
+    found = explain(perform(parse_grid("\n".join([f"tempo {bpm}", "meter 3/4", *grid])))).groove
+    assert found.tempo.main_bpm == pytest.approx(bpm, rel=0.01) and found.pattern.meter == Meter(3, 4)
+
+
+def test_pairs_of_dotted_quarters_stay_so_with_a_hat_at_each_eighth() -> None:
+    grid = ["hat_closed x-x-x-x-x-x-", "snare ------X-----", "kick X---------x-"]
+    bars = [f"{line}|{line.split()[1]}|{line.split()[1]}|{line.split()[1]}" for line in grid]
+    found = explain(perform(parse_grid("\n".join(["tempo 150", "meter 6/8", *bars])))).groove
+    assert found.tempo.main_bpm == pytest.approx(150, rel=0.01) and found.pattern.meter == Meter(6, 8)
+
+
+def test_a_hand_that_plays_two_of_three_steps_is_no_hand_of_even_beats() -> None:
+    hat, kick = CLASSES.index("hat"), CLASSES.index("kick")
+    shuffle = np.array([n for n in range(-6, 24) if n % 3 != 1])
+    eighths, few, seldom = np.arange(0, 24, 2), shuffle[:6], np.append(np.arange(0, 90, 3), np.arange(2, 26, 3))
+    for numbers, by, threes in [
+        (shuffle, hat, True), (shuffle, kick, False), (eighths, hat, False), (few, hat, False), (seldom, hat, False)
+    ]:  # fmt: skip
+        assert in_threes(numbers, np.full(len(numbers), by)) == threes
+    for meter, per_quarter, less in [
+        (Meter(4, 4), 4, True), (Meter(3, 4), 2, True), (Meter(4, 4), 3, False), (Meter(4, 4), 6, False),
+        (Meter(12, 8), 2, False), (Meter(6, 8), 4, False), (Meter(7, 8), 2, True), (Meter(12, 8), 8, False),
+    ]:  # fmt: skip
+        assert (in_threes_nats(meter, per_quarter) < 0) == less
+
+
+@pytest.mark.parametrize(("seed", "number"), [(130, 133), (131, 133)])
+def test_a_half_time_shuffle_with_strokes_missed_is_no_waltz(seed: int, number: int) -> None:
+    rng = np.random.default_rng([seed, number])
+    groove = played(next(i for i in chosen("all") if i.name == "half-time shuffle"), rng)
+    heard, _ = spoiled(perform(groove), rng, dropped=0.06, added=0.05)
+    assert explain(heard).groove.pattern.meter == Meter(4, 4)
 
 
 def test_the_hand_that_keeps_time_says_whether_thirds_are_counted() -> None:

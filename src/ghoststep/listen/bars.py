@@ -17,6 +17,8 @@ from ghoststep.listen.counted import (
     TIMEKEEPERS,
     half_time_nats,
     halved_nats,
+    in_threes,
+    in_threes_nats,
     kick_on_three_nats,
     offbeat_nats,
     six_after_all_nats,
@@ -42,7 +44,7 @@ _HOPELESS = -30.0  # nats under which a tempo and meter are not tried
 METERS: tuple[tuple[Meter, float], ...] = (
     (Meter(4, 4), 0.0),
     (Meter(2, 4), -12.0),
-    (Meter(3, 4), -8.0),
+    (Meter(3, 4), -6.5),
     (Meter(6, 8), -4.5),
     (Meter(12, 8), -4.5),
     (Meter(5, 4), -6.0),
@@ -108,6 +110,7 @@ def readings(
     struck = np.zeros((len(CLASSES), int(numbers.max()) - low + 1), bool)
     struck[classes, numbers - low] = True
     hits, played = Struck(struck), _Played.of(struck)
+    threes = in_threes(numbers, classes)
     thirds, known = thirds_counted(numbers, classes), tempo_bpm is not None or len(meters) == 1
     tried: list[tuple[float, Bars]] = []
     for per_quarter, (meter, prior) in product((1, 2, 4, 8, 3, 6), meters):
@@ -115,6 +118,7 @@ def readings(
         if (swung and per_quarter % 2) or not _tempo_fits(bpm, tempo_bpm) or not _has_steps(meter, per_quarter):
             continue
         usual = prior + _usual_nats(meter, per_quarter, bpm, thirds=thirds, swung=swung)
+        usual += in_threes_nats(meter, per_quarter) * threes
         shifts = _shifts(meter, per_quarter, low, played.drums, swung=swung, bar_line=bar_line)
         if len(shifts) and (known or usual >= _HOPELESS):
             tried.append((usual, (meter, per_quarter, shifts)))

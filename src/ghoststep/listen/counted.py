@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
 
-_TEMPO_CENTRE_BPM, _THREE_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 116.0, 90.0
+_TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
+_THREE_CENTRES_BPM = 100.0, 116.0  # waltzes between are all as usual
 _TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
 _SIX_EIGHT_BPM = 80.0  # dotted quarters a minute around which 6/8 gives way to 12/8
 # Where the halves of a 12/8 are alike it is told as 6/8, as marches are, ever less surely for each dotted quarter more.
@@ -23,6 +24,7 @@ _OFFBEATS, _OFFBEAT_SHARE, _OFFBEAT_BPM = -8.0, 0.7, 100.0
 _SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
 _ON_THREE = -7.0
 _HALVED, _HALVED_SHARE = -8.0, 0.6
+_NOT_IN_THREES, _THREES_LEAST, _THREES_MOST = -8.0, 8, 0.1
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 # The least played third against the most played: up to the first it is a shuffle, from the second on all are counted.
@@ -41,6 +43,25 @@ def thirds_counted(numbers: NDArray[np.int64], classes: NDArray[np.int64]) -> fl
     played = np.bincount(np.unique(kept) % 3, minlength=3)
     low, high = _THIRDS
     return float(np.clip((played.min() / max(int(played.max()), 1) - low) / (high - low), 0, 1))
+
+
+def in_threes(numbers: NDArray[np.int64], classes: NDArray[np.int64]) -> bool:
+    """Whether the hand that keeps time plays two of each three steps, the same two throughout, as in a shuffle.
+
+    Parameters
+    ----------
+    numbers, classes
+        Pulse step and class of each hit, shape (n,).
+    """
+    time = np.unique(numbers[np.isin(classes, TIMEKEEPERS)])
+    least, middle, most = np.sort(np.bincount(time % 3, minlength=3)).tolist()
+    return middle >= max(_THREES_LEAST, most / 2) and least <= _THREES_MOST * most
+
+
+def in_threes_nats(meter: Meter, per_quarter: int) -> float:
+    """What a reading has against it whose beats are not of three steps, where a hand plays in threes."""
+    beat = per_quarter * 3 // 2 if meter.denominator == 8 and meter.numerator % 3 == 0 else per_quarter
+    return 0.0 if beat % 3 == 0 else _NOT_IN_THREES
 
 
 def thirds_nats(meter: Meter, per_quarter: int, counted: float) -> float:
@@ -168,10 +189,12 @@ def tempo_nats(bpm: float, meter: Meter) -> float:
     """Prior of a tempo, by the beat people tap: the dotted quarter in compound time, which is slower.
 
     Fast beats are rarer than slow ones: a ballad at 60 is common, a beat of 250 hardly ever counted. Waltzes are
-    faster.
+    played fast and slow.
     """
-    compound = meter.denominator == 8 and meter.numerator % 3 == 0
-    centre = _THREE_CENTRE_BPM if (meter.numerator, meter.denominator) == (3, 4) else _TEMPO_CENTRE_BPM
-    beat, centre = (bpm / 1.5, _COMPOUND_CENTRE_BPM) if compound else (bpm, centre)
+    beat, centre = bpm, _TEMPO_CENTRE_BPM
+    if meter.denominator == 8 and meter.numerator % 3 == 0:
+        beat, centre = bpm / 1.5, _COMPOUND_CENTRE_BPM
+    elif (meter.numerator, meter.denominator) == (3, 4):
+        centre = float(np.clip(beat, *_THREE_CENTRES_BPM))
     away = np.log(beat / centre) / (_SLOW_SPREAD if beat < centre else _FAST_SPREAD)
     return float(-_TEMPO_NATS * away * away)

@@ -57,9 +57,12 @@ def _pulses(meter: Meter) -> tuple[int, ...]:
 
 
 def _schools(meter: Meter, pulses: tuple[int, ...]) -> list[tuple[int, ...]]:
-    """Where backbeats stand, by each school: at every second pulse, and in odd quarters maybe once, in their middle."""
+    """Where backbeats stand, by each school: at every second pulse, and in odd quarters maybe once, in their middle.
+
+    In waltzes they stand on 2 and 3, or on 3 alone.
+    """
     if (meter.numerator, meter.denominator) == (3, 4):
-        return [pulses[1:]]
+        return [pulses[1:], pulses[2:]]
     out = [pulses[1::2]]
     if meter.denominator == 4 and meter.numerator in _HALVES:
         out.append((_HALVES[meter.numerator] * TICKS_PER_QUARTER,))
