@@ -311,7 +311,6 @@ def test_fast_bars_of_three_in_pairs_are_no_bars_half_as_fast(bpm: float, told: 
         (108, ("x-x-x-x-x-x-", "X---X-----X-", "--------X---", "x-x-x-x-x-x-", "X-----------", "------------")),
         (132, ("x-x-x-x-x-x-", "X---X-----X-", "--------X---", "x-x-x-x-x-x-", "X-----------", "------------")),
         (68, ("x-x-x-x---x-", "X-x-------x-", "--------X---", "x-x-x-x---x-", "x----x----xx", "--------X---")),
-        (78, ("xxxxxxxxxxxx", "Xxx------X--", "--o--o--X---", "xxxxxxxxxxxx", "X-----------", "--------Xooo")),
     ],
 )
 def test_bars_of_three_may_have_their_backbeat_on_three_alone(bpm: float, bars: tuple[str, ...]) -> None:

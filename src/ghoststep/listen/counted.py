@@ -11,8 +11,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.usual import CLASSES
 from ghoststep.music.meter import Meter
 
-_TEMPO_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 90.0
-_THREE_CENTRES_BPM = 100.0, 116.0  # waltzes between are all as usual
+_TEMPO_CENTRE_BPM, _THREE_CENTRE_BPM, _COMPOUND_CENTRE_BPM = 108.0, 116.0, 90.0
 _TEMPO_NATS, _SLOW_SPREAD, _FAST_SPREAD = 6.0, 0.42, 0.42
 _SIX_EIGHT_BPM = 80.0  # dotted quarters a minute around which 6/8 gives way to 12/8
 # Where the halves of a 12/8 are alike it is told as 6/8, as marches are, ever less surely for each dotted quarter more.
@@ -189,12 +188,10 @@ def tempo_nats(bpm: float, meter: Meter) -> float:
     """Prior of a tempo, by the beat people tap: the dotted quarter in compound time, which is slower.
 
     Fast beats are rarer than slow ones: a ballad at 60 is common, a beat of 250 hardly ever counted. Waltzes are
-    played fast and slow.
+    faster.
     """
-    beat, centre = bpm, _TEMPO_CENTRE_BPM
-    if meter.denominator == 8 and meter.numerator % 3 == 0:
-        beat, centre = bpm / 1.5, _COMPOUND_CENTRE_BPM
-    elif (meter.numerator, meter.denominator) == (3, 4):
-        centre = float(np.clip(beat, *_THREE_CENTRES_BPM))
+    compound = meter.denominator == 8 and meter.numerator % 3 == 0
+    centre = _THREE_CENTRE_BPM if (meter.numerator, meter.denominator) == (3, 4) else _TEMPO_CENTRE_BPM
+    beat, centre = (bpm / 1.5, _COMPOUND_CENTRE_BPM) if compound else (bpm, centre)
     away = np.log(beat / centre) / (_SLOW_SPREAD if beat < centre else _FAST_SPREAD)
     return float(-_TEMPO_NATS * away * away)
