@@ -15,6 +15,7 @@ from ghoststep.listen.counted import (
     in_threes,
     in_threes_nats,
     kick_on_three_nats,
+    off_dotted_nats,
     offbeat_nats,
     swung_ride_nats,
     thirds_counted,
@@ -310,6 +311,8 @@ def test_fast_bars_of_three_in_pairs_are_no_bars_half_as_fast(bpm: float, told: 
     [
         (108, ("x-x-x-x-x-x-", "X---X-----X-", "--------X---", "x-x-x-x-x-x-", "X-----------", "------------")),
         (132, ("x-x-x-x-x-x-", "X---X-----X-", "--------X---", "x-x-x-x-x-x-", "X-----------", "------------")),
+        (78, ("xxxxxxxxxxxx", "XX---------X", "----X---X---", "xxxxxxxxxxxx", "XXX-X-------", "------------")),
+        (78, ("xxxxxxxxxxxx", "Xxx------X--", "--o--o--X---", "xxxxxxxxxxxx", "X-----------", "--------Xooo")),
         (68, ("x-x-x-x---x-", "X-x-------x-", "--------X---", "x-x-x-x---x-", "x----x----xx", "--------X---")),
     ],
 )
@@ -318,6 +321,18 @@ def test_bars_of_three_may_have_their_backbeat_on_three_alone(bpm: float, bars: 
     grid = [f"{voice} {one}|{other}|{one}|{other}" for voice, one, other in lines]
     found = explain(perform(parse_grid("\n".join([f"tempo {bpm}", "meter 3/4", *grid])))).groove
     assert found.tempo.main_bpm == pytest.approx(bpm, rel=0.01) and found.pattern.meter == Meter(3, 4)
+
+
+def test_backbeats_off_the_dotted_quarters_speak_against_them() -> None:
+    """In bars of twelve sixteenths, the first of which is step 5."""
+    bars = 12 * np.arange(4) - 5
+    on, off = np.concatenate([bars + 6, bars + 8]), np.concatenate([bars + 4, bars + 8])
+    for loud, meter, per_quarter, less in [
+        (off, Meter(6, 8), 4, True), (off, Meter(12, 8), 4, True), (on, Meter(6, 8), 4, False),
+        (off, Meter(3, 4), 4, False), (off, Meter(7, 8), 4, False), (off[:3], Meter(6, 8), 4, False),
+        (np.append(off, bars + 6), Meter(6, 8), 4, False), (off[:0], Meter(6, 8), 4, False),
+    ]:  # fmt: skip
+        assert (off_dotted_nats(loud, meter, per_quarter, 5) < 0) == less
 
 
 def test_pairs_of_dotted_quarters_stay_so_with_a_hat_at_each_eighth() -> None:

@@ -20,6 +20,7 @@ from ghoststep.listen.counted import (
     in_threes,
     in_threes_nats,
     kick_on_three_nats,
+    off_dotted_nats,
     offbeat_nats,
     six_after_all_nats,
     slow_odd_nats,
@@ -164,6 +165,7 @@ class _Played:
             + offbeat_nats(self.loud, self.kick, meter, per_quarter, shift, bpm)
             + swung_ride_nats(self.time, per_quarter, swung, shift, bpm)
             + halved_nats(self.time, meter, per_quarter, shift)
+            + off_dotted_nats(self.loud, meter, per_quarter, shift)
         )
 
 

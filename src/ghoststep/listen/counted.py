@@ -24,6 +24,7 @@ _SWUNG_RIDE, _RIDE_BPM, _RIDE_SHARE, _RIDE_NEVER = -12.0, 70.0, 0.35, 0.1
 _ON_THREE = -7.0
 _HALVED, _HALVED_SHARE = -8.0, 0.6
 _NOT_IN_THREES, _THREES_LEAST, _THREES_MOST = -8.0, 8, 0.1
+_OFF_DOTTED, _OFF_DOTTED_FEWEST, _OFF_DOTTED_MOST = -8.0, 4, 0.25
 _SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 # The least played third against the most played: up to the first it is a shuffle, from the second on all are counted.
@@ -162,6 +163,17 @@ def halved_nats(time: NDArray[np.int64], meter: Meter, per_quarter: int, shift: 
     thirds = int(min(played[2], played[4]))
     halved = played[3] >= _HALVED_SHARE * len(np.unique(beat)) and played[3] > 2 * thirds
     return _HALVED if halved else 0.0
+
+
+def off_dotted_nats(loud: NDArray[np.int64], meter: Meter, per_quarter: int, shift: int) -> float:
+    """Backbeats of dotted quarters stand on them; where hardly any does, the beat is another.
+
+    `loud` and `shift` as in `half_time_nats`.
+    """
+    if meter.denominator != 8 or meter.numerator % 3 or len(loud) < _OFF_DOTTED_FEWEST:
+        return 0.0
+    on = (loud + shift) % (per_quarter * 3 // 2) == 0
+    return _OFF_DOTTED if on.mean() < _OFF_DOTTED_MOST else 0.0
 
 
 def two_or_four_nats(bpm: float, meter: Meter) -> float:
