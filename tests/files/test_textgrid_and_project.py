@@ -73,7 +73,7 @@ def test_errors_name_line_lane_and_bar(text: str, words: str) -> None:
 
 
 @given(whole_grooves)
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=60, deadline=None)
 def test_a_grid_says_everything_a_groove_holds(groove: Groove) -> None:
     hits = tuple(replace(h, origin=None) for h in groove.pattern.hits)
     bare = groove.changed(hits=hits)
