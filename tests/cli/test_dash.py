@@ -42,9 +42,9 @@ def test_what_a_dash_cannot_stand_for_is_said_and_nothing_is_written(
         (["listen", str(demo_recordings()[0]), "--json", "-", "--grid", "-"], "Only one text"),
         (["listen", str(demo_recordings()[0]), "--midi", "-"], "is for --json and --grid"),
         (["listen", str(empty), "--json", "-"], "files of a folder go to a folder"),
-        (["edit", str(grid_file), "-o", "-"], "give the name of a file"),
-        (["render", str(grid_file), "-"], "give the name of a file"),
-        (["takes", str(grid_file), "--midi", "-"], "give the name of a file"),
+        (["edit", str(grid_file), "-o", "-"], "give a name here"),
+        (["render", str(grid_file), "-"], "give a name here"),
+        (["takes", str(grid_file), "--midi", "-"], "give a name here"),
     ]:
         assert main(words) == 2
         said = capsys.readouterr()

@@ -24,7 +24,7 @@ def place(text: str) -> Path:
         Where it is a dash, as a file of that name is what nobody wants.
     """
     if Path(text) == DASH:
-        raise argparse.ArgumentTypeError("- (standard output) is for --json and --grid; give the name of a file here")
+        raise argparse.ArgumentTypeError("- (standard output) is for --json and --grid; give a name here")
     return Path(text)
 
 

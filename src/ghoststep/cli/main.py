@@ -85,7 +85,9 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
         metavar="FILE",
         help="a recording or MIDI file, a folder of them, or several tracks of one performance, heard together",
     )
-    parser.add_argument("--json", type=Path, metavar="OUT", help="write the analysis (for a folder: a folder)")
+    parser.add_argument(
+        "--json", type=Path, metavar="OUT", help="write the analysis (for a folder: a folder; -: stdout)"
+    )
     parser.add_argument("--midi", type=place, metavar="OUT", help="write the groove as MIDI (for a folder: a folder)")
     parser.add_argument("--grid", type=Path, metavar="OUT", help="write the groove as a text grid (likewise)")
     parser.add_argument("--form", action="store_true", help="propose its form: parts, variations, sections")
