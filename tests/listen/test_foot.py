@@ -7,7 +7,7 @@ from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
 
 from ghoststep.files.demo import demo_recordings
 from ghoststep.listen.context import hear_groove
-from ghoststep.listen.foot import with_hats_of_the_hand, without_doubtful_feet
+from ghoststep.listen.foot import with_feet_under_backbeats, with_hats_of_the_hand, without_doubtful_feet
 from ghoststep.listen.hearing import LIMITS
 from ghoststep.listen.voicenet import likeliest_voices, odds_of
 from ghoststep.music.kit import VOICE_INDEX, VOICES
@@ -75,6 +75,29 @@ def test_a_foot_under_a_cymbal_needs_better_odds(chance: float, besides: dict[in
     by_hand = heard_of([{HAT: float(odds_of(chance)), **besides}], ["ride"])
     by_hand.voice_odds[:, VOICE_INDEX["hat_closed"]] = 2.0
     assert np.array_equal(without_doubtful_feet(by_hand, LIMITS).group_odds, by_hand.group_odds)
+
+
+@pytest.mark.parametrize(
+    ("odds", "besides", "hats", "voice", "told"),
+    [
+        ((-1.2, -1.8, -1.5, -1.4), CYMBALS, 0, "hat_pedal", "FFFF"),  # together they speak for a foot
+        ((-2.2, -1.8, -1.9, -2.0), CYMBALS, 0, "hat_pedal", "...."),  # together they do not
+        ((-1.0, -1.0, -1.2, -3.0), CYMBALS, 0, "hat_pedal", "FFF."),  # one is too poor by itself
+        ((-0.5, -1.0), CYMBALS, 0, "hat_pedal", ".."),  # two say too little
+        ((-1.2, -1.8, -1.5, -1.4), KICK, 0, "hat_pedal", "...."),  # no ride
+        ((-1.2, -1.8, -1.5, -1.4), CYMBALS, 9, "hat_pedal", "...."),  # the hand is on the hats, and has crashes
+        ((-1.2, -1.8, -1.5, -1.4), CYMBALS, 0, "hat_closed", "...."),  # not as a foot closes them
+    ],
+)
+def test_backbeats_of_a_ride_speak_together_for_a_foot(
+    odds: tuple[float, ...], besides: int, hats: int, voice: str, told: str
+) -> None:
+    backbeats = [{HAT: one, SNARE: 4.0, besides: 4.0} for one in odds]
+    heard = heard_of([*backbeats, *[{besides: 4.0}] * 4, *[{HAT: 3.0}] * hats], ["ride"])
+    heard.voice_odds[:, VOICE_INDEX[voice]] = 2.0
+    found = with_feet_under_backbeats(heard, LIMITS).group_odds
+    assert "".join("F" if x == 0 else "." for x in found[: len(odds), HAT]) == told
+    assert np.array_equal(found[len(odds) :], heard.group_odds[len(odds) :])
 
 
 def test_the_foot_of_the_demo_is_heard_on_two_and_four() -> None:

@@ -342,6 +342,24 @@ def test_pairs_of_dotted_quarters_stay_so_with_a_hat_at_each_eighth() -> None:
     assert found.tempo.main_bpm == pytest.approx(150, rel=0.01) and found.pattern.meter == Meter(6, 8)
 
 
+@pytest.mark.parametrize(
+    ("bpm", "meter", "told", "bars"),
+    [
+        (70, "7/8", 70, ("x-x-x-x-x-x-x-", "----X---------", "X-------x---x-")),
+        (74, "7/8", 74, ("x-x-x-x-x-x-x-", "----X--o------", "X--x----x-----")),
+        (64, "7/8", 128, ("x-x-x-x-x-x-x-", "----X---------", "X-------x---x-")),
+        (56, "5/8", 112, ("x-x-x-x-x-", "------X---", "X---x-----")),
+    ],
+)
+def test_only_very_slow_odd_eighths_are_counted_in_quarters(
+    bpm: float, meter: str, told: float, bars: tuple[str, ...]
+) -> None:
+    lines = [f"{v} {b}|{b}|{b}|{b}" for v, b in zip(("hat_closed", "snare", "kick"), bars, strict=True)]
+    found = explain(perform(parse_grid("\n".join([f"tempo {bpm}", f"meter {meter}", *lines])))).groove
+    assert found.tempo.main_bpm == pytest.approx(told, rel=0.01)
+    assert found.pattern.meter.numerator == int(meter[0])
+
+
 def test_a_hand_that_plays_two_of_three_steps_is_no_hand_of_even_beats() -> None:
     hat, kick = CLASSES.index("hat"), CLASSES.index("kick")
     shuffle = np.array([n for n in range(-6, 24) if n % 3 != 1])

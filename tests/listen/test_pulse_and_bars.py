@@ -92,7 +92,8 @@ def test_bars_are_found_wherever_counting_began(name: str, turned: int) -> None:
 def test_odd_meters_are_tried_where_their_bars_are_as_alike_as_others_or_they_are_asked_for() -> None:
     numbers, classes = grid(16, 4, **BEATS["ghosts"][1])
     found = readings(numbers, classes, step_s=0.125, swung=False)
-    assert Meter(3, 4) in {r.meter for r in found} and Meter(7, 8) not in {r.meter for r in found}
+    tried = {(r.meter, r.steps_per_quarter) for r in found}
+    assert (Meter(3, 4), 4) in tried and (Meter(7, 8), 4) not in tried
     asked = readings(numbers, classes, step_s=0.125, swung=False, meters=((Meter(7, 8), 0.0),))
     assert asked and {r.meter for r in asked} == {Meter(7, 8)}
     even = readings(np.arange(64), np.full(64, HAT), step_s=0.125, swung=False)  # alike in every meter

@@ -20,7 +20,7 @@ from ghoststep.listen.clear_starts import with_clear_starts
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.expected import less_sure, spots_of, with_expected
 from ghoststep.listen.explain import Explained, explain, explain_again
-from ghoststep.listen.foot import with_hats_of_the_hand, without_doubtful_feet
+from ghoststep.listen.foot import with_feet_under_backbeats, with_hats_of_the_hand, without_doubtful_feet
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, PERHAPS, Hearing, decided, listen, with_closings
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
@@ -143,6 +143,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = moved(heard, weights.hats_with_snares * hats_with_snares(shift, heard))
     heard = without_hats_only_under_snares(heard, first.moments_s, LIMITS)
     heard = without_doubtful_feet(with_hats_of_the_hand(heard, first.moments_s, LIMITS), LIMITS)
+    heard = with_feet_under_backbeats(heard, LIMITS)
     if first.sound is not None:
         heard = with_own_attacks(heard, first.moments_s, first.sound, PERHAPS)
         heard = with_closed_hats(heard, first.moments_s, first.sound, LIMITS)

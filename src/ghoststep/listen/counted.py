@@ -25,7 +25,7 @@ _ON_THREE = -7.0
 _HALVED, _HALVED_SHARE = -8.0, 0.6
 _NOT_IN_THREES, _THREES_LEAST, _THREES_MOST = -8.0, 8, 0.1
 _OFF_DOTTED, _OFF_DOTTED_FEWEST, _OFF_DOTTED_MOST = -8.0, 4, 0.25
-_SLOW_ODD, _SLOW_ODD_BPM = 14.0, 85.0
+_SLOW_ODD, _SLOW_ODD_BPM = 14.0, 70.0
 _OTHER_SPELLING = -14.0  # nats against writing a ternary beat the way people do not
 # The least played third against the most played: up to the first it is a shuffle, from the second on all are counted.
 _THIRDS = (0.2, 0.5)

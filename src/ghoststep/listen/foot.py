@@ -2,7 +2,7 @@
 
 While a hand plays the hats, the foot holds them together and plays nothing of its own, but for closing an open hat. A
 pedal among hats of the hand is therefore one of these; on a ride's side it is the foot's, where it is more than the
-ride's own attack.
+ride's own attack. Under a backbeat it is hardly heard at all, and is told by all of them together.
 """
 
 from collections.abc import Mapping
@@ -21,6 +21,9 @@ _OPEN = (VOICE_INDEX["hat_open"], VOICE_INDEX["hat_half"])
 _AROUND_S, _FEWEST = 1.2, 2  # a hand plays hats there where it strikes so many so near; set on kept-back cases
 # Odds that a foot needs there: of 49 below, 46 are nobody's, of 13 above four (docs/figures.md, tenth round).
 _UNDER_CYMBAL = 0.4
+# Log-odds of hats under the snares of a ride from which on a foot closes them on all of these, on average, and each.
+# Of 61 recordings with a ride that adds 76 feet that are played and 15 that are not (docs/figures.md, twelfth round).
+_ON_BACKBEATS, _AT_ONE, _FEWEST_BACKBEATS = -1.7, -2.5, 3
 
 
 def with_hats_of_the_hand(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
@@ -66,6 +69,30 @@ def without_doubtful_feet(heard: Heard, least: Mapping[str, float]) -> Heard:
     doubtful = pedal & told[:, _CYMBALS] & ~told[:, _SNARE] & (heard.group_odds[:, _HAT] < odds_of(_UNDER_CYMBAL))
     odds = heard.group_odds.copy()
     odds[doubtful, _HAT] = NO
+    return replace(heard, group_odds=odds)
+
+
+def with_feet_under_backbeats(heard: Heard, least: Mapping[str, float]) -> Heard:
+    """What was heard, with pedal hats at even odds under the snares of a ride, where these together speak for them.
+
+    Feet close the hats on the backbeats throughout or not at all. A snare beside a ride hides them, so that each has
+    poor odds, but on average those with a foot have better ones than those without.
+
+    Parameters
+    ----------
+    least
+        The odds (0 to 1) by group from which on a stroke is told.
+    """
+    told = told_groups(less_of_hats_with_snares(heard.group_odds), least)
+    ridden = told[:, _SNARE] & told[:, _CYMBALS]
+    if ridden.sum() < _FEWEST_BACKBEATS or told[:, _HAT].sum() > told[:, _CYMBALS].sum():
+        return heard
+    hats = heard.group_odds[:, _HAT]
+    if hats[ridden].mean() < _ON_BACKBEATS:
+        return heard
+    foot = ridden & (likeliest_voices(heard, "hat") == _PEDAL) & (hats >= _AT_ONE)
+    odds = heard.group_odds.copy()
+    odds[foot, _HAT] = np.maximum(odds[foot, _HAT], 0)
     return replace(heard, group_odds=odds)
 
 
