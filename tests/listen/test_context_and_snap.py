@@ -126,6 +126,24 @@ def test_heard_again_each_stroke_has_one_metal_and_a_lone_crash_stays(monkeypatc
     assert not again.perhaps
 
 
+def test_heard_again_backbeats_of_a_ride_tell_the_foot(monkeypatch: pytest.MonkeyPatch) -> None:
+    hearing, _ = sure()
+    odds, voices = hearing.heard.group_odds.copy(), hearing.heard.voice_odds.copy()
+    hats, backbeats = odds[:, HAT] > 0, odds[:, NET_GROUPS.index("snare")] > 0
+    odds[hats, NET_GROUPS.index("cymbals")], odds[hats, HAT] = 5.0, -5.0
+    odds[backbeats, HAT] = -1.3
+    voices[hats, VOICE_INDEX["ride"]] = voices[hats, VOICE_INDEX["hat_pedal"]] = 6.0
+    monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
+    fine = hearing.heard.fine.copy()
+    fine[backbeats, : FINE // 2] = 1.0  # what is struck sounds different
+    first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices, fine=fine))
+    weights = Weights(context=0, hats_with_snares=0)
+    names = [
+        VOICES[v].name for v in context.heard_again(first, explain(hearing.performance), weights).performance.voice
+    ]
+    assert names.count("ride") == hats.sum() and names.count("hat_pedal") == backbeats.sum()
+
+
 def test_heard_again_what_was_said_of_doubts_is_judged_anew(monkeypatch: pytest.MonkeyPatch) -> None:
     hearing, _ = sure()
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)

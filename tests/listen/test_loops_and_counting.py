@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from tools.idioms import IDIOMS, chosen, played
 from tools.measure_fit import spoiled
+from tools.training.kept_back import random_groove
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
@@ -130,6 +131,15 @@ def test_pairs_of_dotted_quarters_stay_six_and_very_fast_ones_are_counted_in_fou
     assert found.groove.pattern.meter == meter and found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
 
 
+@pytest.mark.parametrize("number", [898, 1295])
+def test_pairs_that_nearly_differ_are_not_counted_in_four_for_little(number: int) -> None:
+    """Hits of random 6/8 of which some were lost and some put in, so that its bars are a little unlike."""
+    rng = np.random.default_rng([501, number])
+    groove = random_groove(rng)
+    found = explain(spoiled(perform(groove).ordered(), rng, dropped=0.05, added=0.04)[0]).groove
+    assert found.pattern.meter == groove.pattern.meter == Meter(6, 8)
+
+
 # -- shuffles and tempi -----------------------------------------------------------------------------------------
 
 
@@ -248,6 +258,34 @@ tom_low ---------------- | ---------------- | ---------------- | --------------X
     heard = spoiled(perform(parse_grid(text)), np.random.default_rng(1), dropped=0, added=0)[0]  # 0.4 s later
     bars = (explain(heard).start_s - 0.4) / (4 * 60 / 102)
     assert bars == pytest.approx(round(bars), abs=0.03)
+
+
+@pytest.mark.parametrize(
+    ("kick", "high", "low"),
+    [
+        ("--------X-------|X-------X-------|X-------X-------|X---------------", "------------X---", "--------------X-"),
+        ("--------X-----X-|X-----X-X-----X-|X-----X-X-----X-|X-----X---------", "------------XX--", "--------------XX"),
+        ("--------X-----x-|--x---x-X-----x-|X-x---x-X-------|X-----x---------", "------------X---", "--------------X-"),
+    ],
+)
+def test_a_fill_leads_into_the_next_bar(kick: str, high: str, low: str) -> None:
+    """Where a recording begins in the middle of a bar, and either half of the bars may be the first."""
+    rest = "-" * 16 + "|"
+    grid = [
+        "tempo 104", "meter 4/4", f"kick {kick}", f"tom_high {3 * rest}{high}", f"tom_low {3 * rest}{low}",
+        "hat_closed --------x-x-x-x-|x-x-x-x-x-x-x-x-|x-x-x-x-x-x-x-x-|x-x-x-x---------",
+        "snare ------------X---|----X-------X---|----X-------X---|----X-----------",
+    ]  # fmt: skip
+    found = explain(perform(parse_grid("\n".join(grid)))).groove.pattern
+    assert found.meter == Meter(4, 4)
+    assert min(h.position_ticks for h in found.hits) == 2 * TICKS_PER_QUARTER
+
+
+def test_a_groove_on_the_toms_begins_where_it_begins() -> None:
+    grid = ["tempo 112", "meter 4/4", "kick X-------X-X-----", "snare ----X-------X---", "tom_low x-xxx-x-x-x-x-x-"]
+    bars = [f"{line}|{line.split()[1]}|{line.split()[1]}" if "-" in line else line for line in grid]
+    found = explain(perform(parse_grid("\n".join(bars)))).groove.pattern
+    assert found.meter == Meter(4, 4) and min(h.position_ticks for h in found.hits) == 0
 
 
 def test_a_bar_of_many_steps_may_begin_a_step_before_its_first_hit() -> None:

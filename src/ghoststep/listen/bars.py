@@ -47,7 +47,7 @@ METERS: tuple[tuple[Meter, float], ...] = (
     (Meter(2, 4), -12.0),
     (Meter(3, 4), -6.5),
     (Meter(6, 8), -4.5),
-    (Meter(12, 8), -4.5),
+    (Meter(12, 8), -5.3),
     (Meter(5, 4), -6.0),
     (Meter(7, 8), -9.0),
     (Meter(7, 8, (3, 2, 2)), -9.5),

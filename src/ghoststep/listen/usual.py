@@ -90,5 +90,10 @@ def _chances(meter: Meter, pulses: tuple[int, ...], backbeats: tuple[int, ...], 
         "hat_pedal": 0.25 if back else 0.05 if on_pulse else 0.03 * fine,
         "ride": 0.30 if on_pulse else 0.22 if eighth else 0.06 * fine,
         "crash": 0.16 if first else 0.015 * fine,
-        "tom": 0.04 * fine if not first else 0.02,
+        "tom": 0.02 if first else _tom(tick, meter) * fine,
     }
+
+
+def _tom(tick: int, meter: Meter) -> float:
+    """Chance of a tom at a place of the bar: fills lead into the next one."""
+    return 0.015 if 2 * tick < meter.bar_ticks else 0.05 if 4 * tick < 3 * meter.bar_ticks else 0.13
