@@ -348,7 +348,7 @@ def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, flo
             drum = group in ("snare", "toms") and VOICES[v].name != "cross_stick"
             leads = _leads(grace[i], float(heard.lead_s[i])) if drum and x >= _LEAST_FLAMMED else ()
             strokes.append(_Stroke(
-                float(moments[i] + heard.late_s[i, v]), int(v), int(np.clip(round(x), 1, 127)), float(chance[i, g]),
+                float(moments[i] + heard.late_s[i, v]), int(v), min(max(round(x), 1), 127), float(chance[i, g]),
                 leads, float(grace[i, 0]), VOICES[v].name == "snare" and bool(buzz[i] >= _BUZZ_THRESHOLD),
                 float(like_a_kit[i, g]),
             ))  # fmt: skip

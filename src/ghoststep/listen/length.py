@@ -35,8 +35,8 @@ def loop_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: floa
     length_s
         Of the whole file, above 0.
     """
-    bar_s, start_s = _bars_laid(r, line, numbers)
-    begins = abs(start_s) < _LOOP_START_S
+    bar_s = _bar_s(r, line)
+    begins = abs(_start_s(r, line, numbers)) < _LOOP_START_S
     bars = round(length_s / bar_s)
     beat_s = bar_s * r.meter.unit_ticks / r.meter.bar_ticks
     off_s = abs(length_s - bars * bar_s)
@@ -51,17 +51,21 @@ def whole_bars_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s
 
     Parameters are those of `loop_nats`; a length of 0 is not known and says nothing.
     """
-    bar_s, start_s = _bars_laid(r, line, numbers)
+    bar_s = _bar_s(r, line)
     if not length_s or length_s < 0.9 * bar_s:
         return 0.0
     bars = round(length_s / bar_s)
-    if abs(start_s) >= _START_S or abs(length_s - bars * bar_s) > _WHOLE_BARS_S * max(bars, 1) ** 0.5:
-        return 0.0
-    return _WHOLE_BARS_NATS.get(bars, 1.0)
+    if abs(length_s - bars * bar_s) > _WHOLE_BARS_S * max(bars, 1) ** 0.5:
+        return 0.0  # as for most readings, of which there are many: where they begin takes longer to tell
+    return _WHOLE_BARS_NATS.get(bars, 1.0) if abs(_start_s(r, line, numbers)) < _START_S else 0.0
 
 
-def _bars_laid(r: Reading, line: Line, numbers: NDArray[np.int64]) -> tuple[float, float]:
-    """How long a bar is, and where the bar line nearest to the first hit lies, in seconds."""
+def _bar_s(r: Reading, line: Line) -> float:
+    """How long a bar is, in seconds."""
+    return r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER * line.usual_pace_s
+
+
+def _start_s(r: Reading, line: Line, numbers: NDArray[np.int64]) -> float:
+    """Where the bar line nearest to the first hit lies, in seconds."""
     steps = r.meter.bar_ticks * r.steps_per_quarter / TICKS_PER_QUARTER
-    starts = round((numbers.min() - r.first) / steps) * steps + r.first
-    return steps * line.usual_pace_s, float(line.seconds(starts))
+    return float(line.seconds(round((numbers.min() - r.first) / steps) * steps + r.first))

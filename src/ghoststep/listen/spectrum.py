@@ -46,7 +46,7 @@ def windows_at(sound: Floats, starts: NDArray[np.int64], length: int) -> Iterato
 
     Outside the sound there is silence. The windows are views where they can be, and not to be written to.
     """
-    starts = np.clip(starts, -length, len(sound))
+    starts = np.maximum(np.minimum(starts, len(sound)), -length)
     if not len(starts):
         return
     # Only what is looked at is copied: a sound may be long.
