@@ -22,7 +22,7 @@ _AROUND_S, _FEWEST = 1.2, 2  # a hand plays hats there where it strikes so many 
 # Odds that a foot needs there: of 49 below, 46 are nobody's, of 13 above four (docs/figures.md, tenth round).
 _UNDER_CYMBAL = 0.4
 # Log-odds of hats under the snares of a ride from which on a foot closes them on all of these, on average, and each.
-# Of 61 recordings with a ride that adds 76 feet that are played and 15 that are not (docs/figures.md, twelfth round).
+# Of 61 recordings with a ride that adds 70 feet that are played and 19 that are not (docs/figures.md, twelfth round).
 _ON_BACKBEATS, _AT_ONE, _FEWEST_BACKBEATS = -1.7, -2.5, 3
 
 
