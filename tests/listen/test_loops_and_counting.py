@@ -61,6 +61,18 @@ def test_a_loop_has_the_tempo_by_which_it_is_whole(share: float) -> None:
     assert "exactly 4 quarters" in found.readings[0].why
 
 
+@pytest.mark.parametrize("bpm", [70, 74])
+def test_a_loop_of_odd_bars_may_be_as_much_too_long_as_one_of_quarters(bpm: int) -> None:
+    """Cut where the last hat has rung out: four bars of 7/8 are no fewer whole bars than two of 7/4."""
+    bars = ("x-x-x-x-x-x-x-", "----X---------", "X-------x---x-")
+    lines = [f"{v} {b}|{b}|{b}|{b}" for v, b in zip(("hat_closed", "snare", "kick"), bars, strict=True)]
+    played = perform(parse_grid("\n".join([f"tempo {bpm}", "meter 7/8", *lines])))
+    loop = Performance.of(played.onset_s, played.voice, played.velocity, length_s=14 * 60 / bpm + 0.1214, cut=True)
+    found = explain(loop)
+    assert found.groove.pattern.meter == Meter(7, 8) and found.groove.tempo.main_bpm == pytest.approx(bpm, rel=0.01)
+    assert "no whole number" not in " ".join(r.why for r in found.readings if r.meter == Meter(7, 8))
+
+
 def test_what_was_not_cut_keeps_the_tempo_of_its_hits() -> None:
     found = explain(one_bar(BEAT_S * 0.988, cut=False))
     assert found.groove.tempo.main_bpm == pytest.approx(97 / 0.988, rel=2e-3)

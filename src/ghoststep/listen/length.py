@@ -38,9 +38,10 @@ def loop_nats(r: Reading, line: Line, numbers: NDArray[np.int64], length_s: floa
     bar_s = _bar_s(r, line)
     begins = abs(_start_s(r, line, numbers)) < _LOOP_START_S
     bars = round(length_s / bar_s)
-    beat_s = bar_s * r.meter.unit_ticks / r.meter.bar_ticks
+    beat_s, quarter_s = (bar_s * ticks / r.meter.bar_ticks for ticks in (r.meter.unit_ticks, TICKS_PER_QUARTER))
     off_s = abs(length_s - bars * bar_s)
-    if bars and begins and off_s < min(_LOOP_SHARE * length_s, beat_s / 4):
+    # As much of a quarter in every meter: else bars of quarters would be whole where those of eighths are not.
+    if bars and begins and off_s < min(_LOOP_SHARE * length_s, quarter_s / 4):
         return _LOOP_NATS.get(bars, LOOP_OTHER_NATS)
     beats = round(length_s / beat_s)
     return _LOOP_BEATS_NATS if begins and abs(length_s / (max(beats, 1) * beat_s) - 1) < _LOOP_SHARE / 2 else 0.0
