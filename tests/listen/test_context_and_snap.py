@@ -8,10 +8,11 @@ from ghoststep.files.analysis import analysis
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen import context
 from ghoststep.listen.context import Weights, expected_shift, hats_with_snares, moved
-from ghoststep.listen.explain import explain
+from ghoststep.listen.explain import Explained, explain
 from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, Hearing, decided
 from ghoststep.listen.loudness import levels_db, unmasked, velocities
 from ghoststep.listen.own_strokes import FINE
+from ghoststep.listen.reading import Hints
 from ghoststep.listen.snap import grace_notes, lattice, snapped
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import NET_GROUPS, Heard
@@ -19,6 +20,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.frame import Bars
 from ghoststep.music.kit import STROKE_NAMES, VOICE_INDEX, VOICES, voice
+from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.sound.kit import night_tram
 
@@ -184,6 +186,77 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
     lone = [v in (VOICE_INDEX["hat_closed"], VOICE_INDEX["snare"]) for v in found.voice]
     later = found.onset_s[lone] - hearing.performance.onset_s[lone]
     assert np.median(later) == pytest.approx(0.004, abs=0.001)
+
+
+def heard_in_part(whole: Hearing, kept: np.ndarray, monkeypatch: pytest.MonkeyPatch) -> Hearing:
+    """At first only some of the hits were believed; heard again, all of them are."""
+    arrays = ("onset_s", "voice", "velocity", "stroke", "stop_s")
+    few = replace(whole.performance, **{name: getattr(whole.performance, name)[kept] for name in arrays})
+    monkeypatch.setattr(context, "heard_again", lambda first, explained, weights: whole)
+    return replace(whole, performance=few, confidence=whole.confidence[kept])
+
+
+def on_eighths(whole: Hearing, every: int) -> np.ndarray:
+    """Which hits stand on one of so many eighths."""
+    return np.asarray(np.round((whole.performance.onset_s - 0.2) / 0.3).astype(int) % every == 0)
+
+
+def bars_of(explained: Explained) -> tuple[str, int]:
+    return str(explained.groove.pattern.meter), round(explained.groove.tempo.main_bpm)
+
+
+def test_bars_are_read_anew_where_the_second_hearing_has_far_more_hits(monkeypatch: pytest.MonkeyPatch) -> None:
+    whole, _ = sure()
+    first = heard_in_part(whole, on_eighths(whole, 3), monkeypatch)
+    assert bars_of(explain(first.performance)) != ("4/4", 100), "a third of the eighths are other bars"
+    again, explained = context.groove_of(first)
+    assert len(again.performance) > 2 * len(first.performance)
+    assert bars_of(explained) == ("4/4", 100)
+    assert (str(explained.readings[0].meter), round(explained.readings[0].tempo_bpm)) == ("4/4", 100)
+
+
+def lengths_read(monkeypatch: pytest.MonkeyPatch) -> list[int]:
+    """Filled with how many hits bars were read from, each time they are."""
+    read: list[int] = []
+
+    def noted(performance: Performance, hints: Hints, *, confidence: np.ndarray) -> Explained:
+        read.append(len(performance))
+        return explain(performance, hints, confidence=confidence)
+
+    monkeypatch.setattr(context, "explain", noted)
+    return read
+
+
+def test_bars_stay_where_the_second_hearing_has_nearly_the_same_hits(monkeypatch: pytest.MonkeyPatch) -> None:
+    whole, _ = sure()
+    first = heard_in_part(whole, np.arange(len(whole.performance)) % 5 > 0, monkeypatch)  # a fifth of them is new
+    read = lengths_read(monkeypatch)
+    context.groove_of(first)
+    assert read == [len(first.performance)]
+
+
+def test_bars_are_read_anew_where_the_second_hearing_takes_much_back(monkeypatch: pytest.MonkeyPatch) -> None:
+    whole, _ = sure()
+    part = heard_in_part(whole, on_eighths(whole, 2), monkeypatch)
+    monkeypatch.setattr(context, "heard_again", lambda first, explained, weights: part)
+    read = lengths_read(monkeypatch)
+    assert len(context.groove_of(whole)[0].performance) == len(part.performance)
+    assert read == [len(whole.performance), len(part.performance)]
+
+
+def test_a_click_that_other_hits_run_away_from_leaves_the_bars_as_they_were(monkeypatch: pytest.MonkeyPatch) -> None:
+    whole, _ = sure()
+    first = heard_in_part(whole, on_eighths(whole, 2), monkeypatch)
+    once = explain(first.performance)
+
+    def refused(performance: Performance, hints: Hints, *, confidence: np.ndarray) -> Explained:
+        if len(performance) > len(first.performance):
+            raise InputError("These hits run away from the click.")
+        return once
+
+    monkeypatch.setattr(context, "explain", refused)
+    again, explained = context.groove_of(first)
+    assert len(again.performance) == len(whole.performance) and explained.readings == once.readings
 
 
 def test_without_weight_nothing_changes() -> None:

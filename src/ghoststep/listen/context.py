@@ -40,6 +40,8 @@ _BELIEVED = (0.01, 0.99)  # nothing is expected more surely than that
 # Clicks to a quarter that are usual, and how far a reading's tempo may be off.
 _TIMES = (1.0, 2.0, 0.5, 2 / 3, 3.0, 4.0, 1 / 3)
 _SAME_TEMPO = 0.02
+# So many times more or fewer hits than bars were read from: then they are read from what is heard now.
+_OTHER_HITS = 1.3
 _STEADIER = 0.15  # by so much the hits may stand nearer to a line of their own than to that of the click
 
 
@@ -84,11 +86,22 @@ def groove_of(
     if not explained.readings:  # too little to have a context
         return with_closings(first), explained
     second = heard_again(first, explained, weights or Weights())
+    if _other_hits(first, second):
+        with suppress(InputError):  # these hits run away from the click: then what was read first stays
+            anew = explain(second.performance, hints, confidence=second.confidence)
+            if anew.readings:
+                second, explained = heard_again(first, anew, weights or Weights()), anew
     # Tempo and bars are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
     assert explained.frame is not None
     again = explain_again(second.performance, explained.frame, hints, confidence=second.confidence)
     kept = replace(again, readings=explained.readings, lost_s=explained.lost_s, click=explained.click)
     return with_closings(second), kept
+
+
+def _other_hits(first: Hearing, second: Hearing) -> bool:
+    """Whether so much was put in or taken back that what the first hearing said of bars was said of other playing."""
+    before, now = len(first.performance), len(second.performance)
+    return max(before, now) >= _OTHER_HITS * min(before, now)
 
 
 def _explained(first: Hearing, hints: Hints) -> tuple[Hearing, Hints, Explained]:
