@@ -15,6 +15,7 @@ from ghoststep.listen.hearing import prepared
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
+from ghoststep.music.kit import VOICES
 from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
 
@@ -72,6 +73,15 @@ def test_early_against_it_comes_out_and_it_is_no_stroke(played: np.ndarray) -> N
     assert found.click is not None and found.click.bpm == pytest.approx(BPM, abs=0.01)
     assert any("A click sounds in the recording, 96 a minute" in r for r in hearing.remarks)
     assert {h.voice for h in found.groove.pattern.hits} <= {"kick", "snare", "hat_closed"}
+
+
+@pytest.mark.parametrize(("accents", "late_s"), [(4, -0.02), (4, 0.03), (0, -0.02), (0, 0.0), (0, 0.03)])
+def test_what_stays_behind_of_it_is_no_snare_and_backbeats_at_it_are_told(
+    played: np.ndarray, accents: int, late_s: float
+) -> None:
+    hearing, _ = hear_groove(clicked(played, late_s=late_s, accents=accents)[:, None], RATE)
+    names = [VOICES[v].name for v in hearing.performance.voice]
+    assert names.count("snare") == 12 and "cross_stick" not in names
 
 
 def test_a_click_that_is_given_goes_before_one_that_sounds(played: np.ndarray) -> None:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.filters import response
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats, magnitudes_in_parts
 from ghoststep.listen.transforms import irfft, rfft
+from ghoststep.listen.voicenet import NET_GROUPS
 
 _N_FFT, _HOP, _LOOKED_AT_S = 1024, 512, 60.0
 _LOW_HZ, _HIGH_HZ = 600.0, 5000.0
@@ -30,6 +31,7 @@ _ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
 _LEAST_BETWEEN = 0.4
 _SAME_LAG_S = 0.015
 _TRANSFORM = 8192
+_NEAR_S, _LESS_SURE = 0.02, -3.0  # how near to a click a snare is less sure, and by how much in log-odds
 _REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0008 * LISTEN_RATE) + 1
 
 
@@ -72,6 +74,18 @@ def without_click(sound: Floats, click: ClickSound) -> Floats:
         shape = _alike(sound, mine)
         for start in _starts(mine):
             _take_out(out, shape, start)
+    return out
+
+
+def given_at(click: ClickSound, moments_s: NDArray[np.float64]) -> Floats:
+    """What a click that was taken out says of candidates near it, in log-odds of NET_GROUPS, shape (n, groups).
+
+    Something of it stays behind where a stroke sounds at the same time, and is like a soft snare or a cross stick.
+    """
+    pace_s = 60 / click.bpm
+    away_s = np.abs((moments_s - click.at_s + pace_s / 2) % pace_s - pace_s / 2)
+    out = np.zeros((len(moments_s), len(NET_GROUPS)), np.float32)
+    out[away_s < _NEAR_S, NET_GROUPS.index("snare")] = _LESS_SURE
     return out
 
 

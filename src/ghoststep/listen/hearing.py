@@ -16,7 +16,7 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
-from ghoststep.listen.click_sound import ClickSound, found_click, without_click
+from ghoststep.listen.click_sound import ClickSound, found_click, given_at, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
 from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db, unmasked, velocities
@@ -150,7 +150,9 @@ def listen(
     if click is not None:
         sound = levelled(without_click(sound, click))
     progress(0.1)
-    found = _heard(sound, *_all_candidates(sound, progress), progress=progress)
+    moments, raw, levels = _all_candidates(sound, progress)
+    given = None if click is None else given_at(click, moments)
+    found = _heard(sound, moments, raw, levels, given=given, progress=progress)
     return replace(found, remarks=(*remarks, *found.remarks), click=click)
 
 
