@@ -102,9 +102,9 @@ trained = printf '%s\n' $(TRAIN_SEEDS) | xargs -P 2 -I SEED env $(ONE_THREAD) PY
 train: train-material
 	@mkdir -p $(TRAIN_OUT)
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
-	@$(call trained,plain,first,,--steps $(TRAIN_STEPS) --whole $(TRAIN_WHOLE_SEEDS))
+	@$(call trained,plain,first,,--steps $(TRAIN_STEPS) --whole-seeds $(TRAIN_WHOLE_SEEDS))
 	@$(call trained,plain,more,first,--besides $(TRAIN_DIR)/recoloured $(TRAIN_DIR)/metal --steps $(TRAIN_MORE_STEPS) --rate 7e-4 \
-		--whole $(TRAIN_WHOLE_SEEDS))
+		--whole-seeds $(TRAIN_WHOLE_SEEDS))
 	@$(call trained,plain,whole,more,--besides $(TRAIN_DIR)/metal $(TRAIN_DIR)/natural --steps $(TRAIN_WHOLE_STEPS) --rate 6e-4 --whole)
 	@$(call trained,natural,voices,whole,--steps $(TRAIN_OWN_STEPS) --rate 1.5e-3 --only-own)
 	@$(ONE_THREAD) $(PY) -m tools.training.fit_no_kit $(TRAIN_DIR)/no-kit-strokes.npz $(TRAIN_OUT)/no-kit.npz

@@ -194,16 +194,11 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--teachers", type=Path, nargs="*", default=[], help="weights (.npz) whose mean it learns from")
     parser.add_argument("--besides", type=Path, nargs="*", default=[], help="more folders of examples")
-    parser.add_argument(
-        "--whole",
-        type=int,
-        nargs="*",
-        metavar="SEED",
-        help="show clips whole, with nothing hidden: to every network, or to those of these seeds",
-    )
+    parser.add_argument("--whole", action="store_true", help="show clips whole, with nothing hidden")
+    parser.add_argument("--whole-seeds", type=int, nargs="*", default=[], help="do so to the networks of these seeds")
     parser.add_argument("--only-own", action="store_true", help="train nothing but the inputs of hearing again")
     options = parser.parse_args()
-    options.whole = options.whole is not None and (not options.whole or options.seed in options.whole)
+    options.whole |= options.seed in options.whole_seeds
     torch.manual_seed(options.seed)
     torch.set_num_threads(1)
     torch.use_deterministic_algorithms(True)

@@ -87,7 +87,7 @@ def groove_of(
         return with_closings(first), explained
     second = heard_again(first, explained, weights or Weights())
     if _other_hits(first, second):
-        with suppress(InputError):  # these hits run away from the click: then what was read first stays
+        with suppress(InputError):  # where these hits fit no click or hint, what was read first stays
             anew = explain(second.performance, hints, confidence=second.confidence)
             if anew.readings:
                 second, explained = heard_again(first, anew, weights or Weights()), anew
