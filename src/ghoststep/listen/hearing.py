@@ -5,7 +5,6 @@ by group and voice, doubles of one stroke merged, grace notes set ahead of their
 """
 
 import os
-from bisect import bisect_left
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
@@ -19,17 +18,16 @@ from numpy.typing import NDArray
 from ghoststep.listen.click_sound import ClickSound, found_click, given_at, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
-from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db, unmasked, velocities
-from ghoststep.listen.no_kit import sureness
+from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db
 from ghoststep.listen.one_drum import of_one_drum
-from ghoststep.listen.one_metal import less_of_hats_with_snares
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.own_ring import without_own_ring
 from ghoststep.listen.patches import RANGES_OF_SOUND, Scene, attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.strokes import strokes_told, with_graces
 from ghoststep.listen.sustain import falls, without_ringing_snares
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear, likeliest_voices
+from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import STROKE_INDEX, VOICES
 from ghoststep.music.performance import Performance
@@ -37,7 +35,6 @@ from ghoststep.music.performance import Performance
 _BLOCK_S = 30.0  # what needs the sound is done block by block, so that memory hardly grows with the file
 _THREADS = 2
 BANDS = (*RANGES_OF_SOUND, *LEVEL_BANDS)
-_DOUBLE_S = 0.030
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
 LIMITS = {"kick": 0.85, "snare": 0.42, "hat": 0.2, "toms": 0.6, "cymbals": 0.7}
 # From these odds on a stroke is offered as "perhaps": a quarter and more of those offered are strokes, of kicks one in
@@ -49,10 +46,6 @@ _LEAST_LIKE_A_KIT = 0.7  # mean over the hits, see `no_kit.sureness`
 # Below these the sound hardly begins as drums do: the median rise of energy at the hits, in natural-log units of
 # amplitude, and the share of candidates that are hits.
 _LEAST_RISE, _LEAST_SHARE = 0.6, 0.05
-_GRACE_THRESHOLD, _BUZZ_THRESHOLD = 0.5, 0.5
-_LEAST_FLAMMED = 46  # softer strokes carry no grace note
-_GRACE_SHARE = 0.4  # of its main stroke's velocity that a grace note has
-_GRACE_APART_S = 0.012
 DOUBTFUL = "Much of this is doubtful: it may not be a recording of drums alone."
 NO_KIT = "Much of this sounds like no drum kit: it is written as the nearest voices, and is less sure."
 UNLIKE_DRUMS = "This hardly begins as drums do: it may be no recording of drums at all."
@@ -238,9 +231,9 @@ def decided(
     """
     # Doubles are merged before what is doubtful is set apart, so that no offer is a second view of a stroke.
     low = {group: min(limit, PERHAPS[group]) for group, limit in limits.items()}
-    all_strokes = _struck(moments_s, heard, low)
+    all_strokes = strokes_told(moments_s, heard, low)
     certain = [s for s in all_strokes if s.confidence >= limits[VOICES[s.voice].group]]
-    strokes = _with_graces(certain)
+    strokes = with_graces(certain)
     if not strokes:
         raise InputError("No drum was recognised in this sound.")
     confidence = np.array([s.confidence * s.like_a_kit for s in strokes])
@@ -313,81 +306,6 @@ def _block_candidates(sound: NDArray[np.float32], start: int) -> Candidates:
     moments = moments[(inside >= start / LISTEN_RATE) & (inside < end / LISTEN_RATE)]
     energy = energies(piece, BANDS)
     return moments + a / LISTEN_RATE, raw_patches(piece, moments, energy), levels_db(piece, moments, energy)
-
-
-@dataclass(frozen=True, order=True)
-class _Stroke:
-    time_s: float
-    voice: int
-    velocity: int
-    confidence: float
-    leads_s: tuple[float, ...] = ()  # of grace notes ahead of it
-    grace_confidence: float = 0.0
-    buzz: bool = False
-    like_a_kit: float = 1.0  # less for sounds of no kit, which are less sure
-
-
-def _struck(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str, float]) -> list[_Stroke]:
-    """Every main stroke, one for each candidate and group that is struck, doubles merged."""
-    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
-    grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
-    like_a_kit = sureness(heard, chance >= [limits[group] for group in NET_GROUPS])
-    out: list[_Stroke] = []
-    for g, group in enumerate(NET_GROUPS):
-        struck = np.flatnonzero(chance[:, g] >= limits[group])
-        voices = likeliest_voices(heard, group)[struck]
-        loud = np.zeros(len(struck))
-        for v in np.unique(voices):
-            mine = voices == v
-            at = struck[mine]
-            alone = np.delete(chance[at], g, axis=1).max(axis=1) < 0.5
-            level_db = (
-                heard.level_db[at, g] if group == "hat" else unmasked(group, heard.level_db[at], chance[at] >= 0.5)
-            )
-            loud[mine] = velocities(heard.velocity[at, v].astype(float), level_db, alone)
-        strokes = []
-        for i, v, x in zip(struck, voices, loud, strict=True):
-            drum = group in ("snare", "toms") and VOICES[v].name != "cross_stick"
-            leads = _leads(grace[i], float(heard.lead_s[i])) if drum and x >= _LEAST_FLAMMED else ()
-            strokes.append(_Stroke(
-                float(moments[i] + heard.late_s[i, v]), int(v), min(max(round(x), 1), 127), float(chance[i, g]),
-                leads, float(grace[i, 0]), VOICES[v].name == "snare" and bool(buzz[i] >= _BUZZ_THRESHOLD),
-                float(like_a_kit[i, g]),
-            ))  # fmt: skip
-        out += _merged(strokes)
-    return sorted(out)
-
-
-def _leads(grace: NDArray[np.float64], lead_s: float) -> tuple[float, ...]:
-    """How far ahead the grace notes lie: one for a flam, two for a drag."""
-    if grace[0] < _GRACE_THRESHOLD:
-        return ()
-    return (lead_s,) if grace[1] < _GRACE_THRESHOLD else (lead_s, 2 * lead_s)
-
-
-def _merged(strokes: list[_Stroke]) -> list[_Stroke]:
-    """One stroke seen from two candidates becomes one; the surer view is kept."""
-    kept: list[_Stroke] = []
-    times_s: list[float] = []  # of those kept, ascending
-    for stroke in sorted(strokes, key=lambda s: -s.confidence):
-        at = bisect_left(times_s, stroke.time_s)
-        if all(abs(stroke.time_s - other) >= _DOUBLE_S for other in times_s[max(at - 1, 0) : at + 1]):
-            kept.append(stroke)
-            times_s.insert(at, stroke.time_s)
-    return kept
-
-
-def _with_graces(strokes: list[_Stroke]) -> list[_Stroke]:
-    """Grace notes as strokes of their own, unless one was heard at their moment already."""
-    out = list(strokes)
-    for s in strokes:
-        for lead_s in s.leads_s:
-            at = s.time_s - lead_s
-            taken = any(o.voice == s.voice and abs(o.time_s - at) < _GRACE_APART_S for o in strokes)
-            if at > 0 and not taken:
-                soft = max(1, round(min(_GRACE_SHARE * s.velocity, 45)))
-                out.append(_Stroke(at, s.voice, soft, s.grace_confidence, like_a_kit=s.like_a_kit))
-    return sorted(out)
 
 
 def with_closings(hearing: Hearing) -> Hearing:
