@@ -90,9 +90,9 @@ TRAIN_STEPS ?= 9500
 TRAIN_MORE_STEPS ?= 4800
 TRAIN_WHOLE_STEPS ?= 1500
 TRAIN_OWN_STEPS ?= 300
-TRAIN_SEEDS ?= 1 2 3
+TRAIN_SEEDS ?= 1 2 5
 # Networks that are shown whole clips from the start; the others see less of them until the third stage.
-TRAIN_WHOLE_SEEDS ?= 2 3
+TRAIN_WHOLE_SEEDS ?= 2 5
 NO_KITS ?= 180
 TRAIN_OUT ?= $(TRAIN_DIR)/out
 # One stage of the networks of all seeds, two at a time: material, name of what comes out, name of what it starts from, more.

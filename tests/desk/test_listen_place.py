@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QInputDialog
 from tests.desk import pointer
+from tests.desk.doubting import doubting
 
 from ghoststep.desk.listen.listen_commands import VOICE_KEYS
 from ghoststep.desk.listen.tap_page import TAP_KEYS, Tap, TapPage, performance_of
@@ -22,7 +23,6 @@ from ghoststep.listen.perhaps import Perhaps
 from ghoststep.music.kit import HEARD_VOICES, LANE_OF_VOICE, VOICE_INDEX
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.work import corrections
 
 
 @pytest.fixture
@@ -73,15 +73,12 @@ def test_a_wrong_voice_a_wrong_hit_and_a_missed_one_by_keys_alone(listening, set
 
 def test_doubts_are_gone_through_from_the_worst_on(listening, settled) -> None:
     place, studio = listening.at("listen"), listening.studio
-    doubts = sum(c < DOUBTFUL for c in studio.document.listening.confidence)
-    if not doubts:
-        key(listening, Qt.Key.Key_D)
-        assert "No doubts" in listening.message
-        return
+    studio.set_document(doubting(studio.document, {4: 0.6, 17: 0.3, 40: DOUBTFUL + 0.01, 41: 0.5}), None)
     key(listening, Qt.Key.Key_D)
     worst = place.view.chosen
-    assert worst.origin.confidence == min(studio.document.listening.confidence) and studio.player.playing
-    for _ in range(doubts):
+    assert worst.origin.confidence == min(studio.document.listening.confidence) == 0.3 and studio.player.playing
+    for _ in range(3):
+        assert "No doubts left" not in place.card.doubts.text()
         key(listening, Qt.Key.Key_Y)
         settled()
     assert "No doubts left" in place.card.doubts.text()
@@ -112,11 +109,9 @@ def test_what_is_said_goes_for_all_alike_and_for_a_whole_voice(listening, settle
 
 def test_a_round_of_doubts_ends_where_all_are_answered_at_once(listening, settled) -> None:
     place, studio = listening.at("listen"), listening.studio
-    heard = studio.document.listening
-    hat = VOICE_INDEX["hat_closed"]
-    sure = tuple(0.4 if v == hat else 1.0 for v in heard.heard.voice)
-    doubtful = corrections.listening_of(heard.heard, sure, heard.hints, heard.corrections, ())
-    studio.set_document(replace(studio.document, listening=doubtful), None)
+    voices, hat = studio.document.listening.heard.voice, VOICE_INDEX["hat_closed"]
+    hats = {n: 0.4 for n, voice in enumerate(voices) if voice == hat}
+    studio.set_document(doubting(studio.document, hats), None)
     key(listening, Qt.Key.Key_D)
     studio.stop()
     key(listening, Qt.Key.Key_A, Qt.Key.Key_A, Qt.Key.Key_Y)

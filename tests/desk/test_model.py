@@ -11,6 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QMessageBox
 from pytestqt.qtbot import QtBot
 from tests.desk import pointer
+from tests.desk.doubting import doubting
 from tests.desk.test_pointing import head_of
 
 from ghoststep.desk.app.places import PLACES
@@ -315,7 +316,8 @@ def test_every_place_declares_itself(window: Window) -> None:
 def test_the_pictures_of_every_place_can_be_taken(
     window: Window, heard: Document, until: Until, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(window, "open", lambda _path: window.studio.set_document(heard, None))
+    doubted = doubting(heard, {5: 0.5})
+    monkeypatch.setattr(window, "open", lambda _path: window.studio.set_document(doubted, None))
     trouble: list[str] = []
     window.studio.said.connect(lambda words, bad: trouble.append(words) if bad else None)
     for place in PLACES.values():

@@ -119,7 +119,7 @@ def test_heard_again_each_stroke_has_one_metal_and_a_lone_crash_stays(monkeypatc
     cymbals = NET_GROUPS.index("cymbals")
     odds[hats, HAT], odds[hats, cymbals] = 0.5, 1.4
     odds[0, HAT], odds[0, cymbals], voices[0, VOICE_INDEX["crash"]] = -1.0, 4.0, 6.0
-    voices[hats[1:], VOICE_INDEX["ride"]] = 5.0
+    voices[hats[1:], VOICE_INDEX["ride"]] = voices[hats[1:], VOICE_INDEX["hat_open"]] + 1.0
     first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices))
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
     again = context.heard_again(first, explain(hearing.performance), Weights())

@@ -9,38 +9,38 @@ from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX
 
+OPEN, RIDE = VOICE_INDEX["hat_open"], VOICE_INDEX["ride"]
+
 
 def none(heard: Heard) -> np.ndarray:
     return np.zeros(len(heard.group_odds), bool)
 
 
-def told(odds: list[dict[int, float]], hat: str, open_hat: float = -4.0) -> list[str]:
+def told(odds: list[dict[int, float]], hat: str, open_hat: float = -4.0, ride: float = 0.0) -> list[str]:
     """Which of hat and cymbals are struck at even odds or better after the rule.
 
-    `hat` is the likeliest of the hats, `open_hat` the log-odds of an open one.
+    `hat` is the likeliest of the hats, `open_hat` and `ride` the log-odds of an open one and of a ride.
     """
     heard = heard_of(odds, ["ride"] * len(odds))
     heard.voice_odds[:, [VOICE_INDEX[v] for v in ("hat_closed", "hat_half", "hat_open", "hat_pedal")]] = -9.0
-    heard.voice_odds[:, VOICE_INDEX["hat_open"]] = open_hat
+    heard.voice_odds[:, OPEN], heard.voice_odds[:, RIDE] = open_hat, ride
     heard.voice_odds[:, VOICE_INDEX[hat]] = max(open_hat, -3.0) if hat != "hat_open" else open_hat
     found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
     return ["both" if min(o[HAT], o[CYMBALS]) > -2 else "hat" if o[HAT] > o[CYMBALS] else "cymbals" for o in found]
 
 
 @pytest.mark.parametrize("hat", ["hat_open", "hat_pedal"])
-def test_both_throughout_are_hats_where_the_cymbal_is_not_far_surer(hat: str) -> None:
-    assert told([{HAT: 0.5, CYMBALS: 1.9}] * 8, hat) == ["hat"] * 8
+@pytest.mark.parametrize(("ride", "metal"), [(-1.9, "hat"), (-1.7, "cymbals")])
+def test_both_throughout_are_a_ride_where_it_is_surer_than_an_open_hat(hat: str, ride: float, metal: str) -> None:
+    for odds in ({HAT: 0.5, CYMBALS: 1.9}, {HAT: -1.0, CYMBALS: 3.5}):
+        assert told([odds] * 8, hat, open_hat=-4.0, ride=ride) == [metal] * 8
 
 
-def test_both_throughout_are_open_hats_where_they_sound_like_ones() -> None:
-    odds = [{HAT: -1.0, CYMBALS: 3.5}] * 8
-    assert told(odds, "hat_open", open_hat=-3.2) == ["hat"] * 8
-    assert told(odds, "hat_open", open_hat=-3.6) == ["cymbals"] * 8
-
-
-@pytest.mark.parametrize("hat", ["hat_open", "hat_pedal"])
-def test_both_throughout_are_a_cymbal_where_it_is_far_surer(hat: str) -> None:
-    assert told([{HAT: -1.0, CYMBALS: 3.5}] * 8, hat) == ["cymbals"] * 8
+def test_which_metal_it_is_is_told_by_all_its_strokes_together() -> None:
+    heard = heard_of([{HAT: -1.0, CYMBALS: 3.5}] * 8, ["ride"] * 8)
+    heard.voice_odds[:, RIDE], heard.voice_odds[:, OPEN] = 0.0, [-9.0, -9.0] + [0.0] * 6  # 2.25 on average
+    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
+    assert (found[:, CYMBALS] > 0).all() and (found[:, HAT] < -2).all()
 
 
 def test_a_foot_that_closes_the_hats_under_some_strokes_of_a_ride_stays() -> None:
@@ -64,7 +64,7 @@ def test_what_is_told_of_two_metals_is_as_sure_as_that_one_of_them_is_struck(
 ) -> None:
     """Before, a stroke that was surely metal was no stroke at all: its cymbal was taken away, its hat too doubtful."""
     heard = heard_of([{HAT: hat, CYMBALS: cymbals}] * 8, ["ride"] * 8)
-    heard.voice_odds[:, VOICE_INDEX["hat_open"]] = open_hat
+    heard.voice_odds[:, OPEN] = open_hat  # and of a ride 0
     found = of_one_metal(heard, PERHAPS, none(heard)).group_odds[:, kept]
     either = 1 - (1 - 1 / (1 + np.exp(-hat))) * (1 - 1 / (1 + np.exp(-cymbals)))
     assert 1 / (1 + np.exp(-found)) == pytest.approx(either, abs=1e-4)

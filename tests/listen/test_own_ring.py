@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import HAT, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, SNARE, heard_of
 
 from ghoststep.listen.context import hear_groove
 from ghoststep.listen.hearing import LIMITS
@@ -14,7 +14,7 @@ from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 from ghoststep.sound.kit import night_tram
 
-OPEN = VOICE_INDEX["hat_open"]
+OPEN, RIDE = VOICE_INDEX["hat_open"], VOICE_INDEX["ride"]
 EVERY_S, JUMP_S = 0.43, 0.344
 
 
@@ -103,6 +103,23 @@ def test_another_drum_in_the_ring_does_not_begin_a_new_one() -> None:
     told = without_own_ring(more, at, LIMITS).group_odds[:, HAT] > -2
     assert told[is_snare].all() and told[np.isin(at, moments[::2])].all()
     assert not told[np.isin(at, moments[1::2])].any()
+
+
+@pytest.mark.parametrize(("loose_s", "told"), [(0.0003, 0), (0.008, 20)])
+def test_a_jump_of_the_ring_may_be_told_as_a_ride(loose_s: float, told: int) -> None:
+    heard, moments = open_hats(jump_loose_s=loose_s)
+    heard.group_odds[1::2, HAT], heard.group_odds[1::2, CYMBALS] = -3.0, 2.0
+    heard.voice_odds[:, RIDE], heard.velocity[1::2, RIDE] = 3.0, 50
+    found = without_own_ring(heard, moments, LIMITS).group_odds
+    assert (found[::2, HAT] > 0).all()
+    assert (found[:, CYMBALS] > -2).sum() == told
+
+
+def test_a_crash_as_loud_as_the_open_hats_is_no_jump_of_their_ring() -> None:
+    heard, moments = open_hats()
+    heard.group_odds[5, HAT], heard.group_odds[5, CYMBALS] = -3.0, 2.0
+    heard.velocity[5] = 90
+    assert without_own_ring(heard, moments, LIMITS).group_odds[5, CYMBALS] > 0
 
 
 @pytest.mark.parametrize("jumps", [True, False])

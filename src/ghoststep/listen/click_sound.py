@@ -31,7 +31,7 @@ _ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
 _LEAST_BETWEEN = 0.4
 _SAME_LAG_S = 0.015
 _TRANSFORM = 8192
-_NEAR_S, _LESS_SURE = 0.02, -3.0  # how near to a click a snare is less sure, and by how much in log-odds
+_NEAR_S, _LESS_SURE = 0.025, -5.0  # how near to a click a snare is less sure, and by how much in log-odds
 _REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0008 * LISTEN_RATE) + 1
 
 

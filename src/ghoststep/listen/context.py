@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.alike import metal_alike
 from ghoststep.listen.attacks import with_own_attacks
+from ghoststep.listen.beginning import less_sure_at_the_beginning
 from ghoststep.listen.clear_starts import with_clear_starts
 from ghoststep.listen.click_sound import ClickSound
 from ghoststep.listen.expected import less_sure, spots_of, with_expected
@@ -144,7 +145,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     first, expected = with_expected(first, explained)
     tempo, frame = explained.groove.tempo, explained.groove.pattern.frame
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
-    heard = less_sure(heard, expected)
+    heard = less_sure_at_the_beginning(less_sure(heard, expected), first.moments_s)
     heard = without_ringing_snares(of_one_drum(heard, LIMITS), first.moments_s)
     heard = without_own_ring(heard, first.moments_s, LIMITS)
     lone = lone_crashes(heard)

@@ -15,6 +15,7 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ghoststep.listen.beginning import less_sure_at_the_beginning
 from ghoststep.listen.click_sound import ClickSound, found_click, given_at, without_click
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
@@ -201,7 +202,8 @@ def _heard(
     levels[:, hat] = hat_levels_db(sound, moments)  # better than what the network was shown
     for g, level_db in (better or {}).items():
         levels[:, g] = level_db
-    heard = of_one_drum(hear(seen, moments, levels, falls(raw), given), LIMITS)
+    heard = less_sure_at_the_beginning(hear(seen, moments, levels, falls(raw), given), moments)
+    heard = of_one_drum(heard, LIMITS)
     heard = without_own_ring(without_ringing_snares(heard, moments), moments, LIMITS)
     progress(0.9)
     remarks = []

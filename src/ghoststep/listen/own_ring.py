@@ -3,7 +3,8 @@
 The ring of some recorded hats jumps, as the two halves meet again or the stand sways. One sample, or one pair of hats
 left to itself, does so at the same moments after each stroke, to the millisecond, and softer than the stroke; how far
 it is to the *next* stroke is left to the player. A soft stroke of a hand stands as loosely to the stroke before as to
-the one after it, and one of a machine as exactly, be the next stroke near or far.
+the one after it, and one of a machine as exactly, be the next stroke near or far. A jump may be told as a hat, or as a
+cymbal beside the hats.
 """
 
 from collections.abc import Mapping
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.voicenet import NET_GROUPS, NO, Heard, likeliest_voices, told_groups
 from ghoststep.music.kit import HEARD_VOICES
 
-_HAT = NET_GROUPS.index("hat")
+_HAT, _CYMBALS = (NET_GROUPS.index(group) for group in ("hat", "cymbals"))
 _RINGS = [v for v, voice in enumerate(HEARD_VOICES) if voice.name in ("hat_open", "hat_half")]
 _RING_S = (0.06, 0.6)  # after the stroke
 _SOFTER = 0.75  # of the velocity of the stroke that rings
@@ -28,7 +29,7 @@ _LOOSER, _FEWEST_PAIRS = 2.0, 30
 
 
 def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
-    """What was heard, without hats that are the ring of the open hat before.
+    """What was heard, without hats and cymbals that are the ring of the open hat before.
 
     Parameters
     ----------
@@ -48,27 +49,28 @@ def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mappin
         return heard
     ringing = len(np.unique(main))
     # Where a ring jumps, what is told at less than even odds within it is a jump as well.
-    rung = follower[(near >= max(_MATES, _MATES_SHARE * ringing)) | (heard.group_odds[follower, _HAT] < 0)]
+    unlikely = (heard.group_odds[follower][:, (_HAT, _CYMBALS)] < 0).all(axis=1)
+    rung = follower[(near >= max(_MATES, _MATES_SHARE * ringing)) | unlikely]
     odds = heard.group_odds.copy()
-    odds[rung, _HAT] = NO
+    odds[rung, _HAT] = odds[rung, _CYMBALS] = NO
     return replace(heard, group_odds=odds)
 
 
 def _following(
     heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """Hats that stand alone in the ring of an open one and are softer, the one each is in the ring of, and all others.
+    """Metal alone in the ring of an open hat and softer, the hat each is in the ring of, and all other metal.
 
-    Softer hats in the ring that sound with another drum are in none of these: they may be either.
+    Softer metal in the ring that sounds with a drum is in none of these: it may be either.
     """
     told = told_groups(heard.group_odds, least)
-    voice = likeliest_voices(heard, "hat")
+    voice = np.where(told[:, _HAT], likeliest_voices(heard, "hat"), likeliest_voices(heard, "cymbals"))
     loud = heard.velocity[np.arange(len(voice)), voice]
-    others = np.asarray(np.delete(told, _HAT, axis=1).any(axis=1))
+    others = np.asarray(np.delete(told, (_HAT, _CYMBALS), axis=1).any(axis=1))
     follower: list[int] = []
     main: list[int] = []
     strokes: list[int] = []
-    for i in np.flatnonzero(told[:, _HAT]).tolist():
+    for i in np.flatnonzero(told[:, _HAT] | told[:, _CYMBALS]).tolist():
         last = strokes[-1] if strokes else i
         in_ring = voice[last] in _RINGS and _RING_S[0] <= moments_s[i] - moments_s[last] <= _RING_S[1]
         if not in_ring or loud[i] >= _SOFTER * loud[last]:

@@ -25,7 +25,7 @@ NET_GROUPS = ("kick", "snare", "hat", "toms", "cymbals")
 _LATE_SCALE_S, _LEAD_SCALE_S = 0.010, 0.030
 MOST_LATE_S = 0.025  # that a stroke may lie from its candidate
 _SECONDS_OF_A_BAR = 2.0
-NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-3.npz")
+NETWORKS = ("voices-1.npz", "voices-2.npz", "voices-5.npz")  # by their seeds (docs/training.md)
 # Attention looks at one stretch of candidates at a time, so that work grows linearly with the length.
 _STRETCH, _MARGIN = 192, 48
 NO = -5.0  # log-odds of what was heard and is taken back
