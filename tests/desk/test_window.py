@@ -380,3 +380,13 @@ def test_the_window_is_up_while_a_slow_job_runs(window, until) -> None:
 def test_the_shortcut_sheet_fits_a_small_screen(window, place: str) -> None:
     sheet = ShortcutSheet(PLACES[place], window)
     assert sheet.sizeHint().width() <= 1280 and sheet.sizeHint().height() <= 780
+
+
+def test_what_was_said_of_one_file_does_not_stand_over_the_next(window, until, tmp_path) -> None:
+    window.open(tmp_path / "missing.wav")
+    until(lambda: not window.studio.tasks.running)
+    assert "missing.wav" in window.message
+    window.open(demo_recordings()[0])
+    assert "missing.wav" not in window.message
+    until(lambda: not window.studio.tasks.running)
+    assert "missing.wav" not in window.message and window.studio.document.recording is not None

@@ -310,9 +310,13 @@ class Window(QMainWindow):
             self._recent.addAction("No files yet").setEnabled(False)
 
     def may_leave(self) -> bool:
-        """Ask what to do with work that is not saved; True where we may go on."""
-        if not self.studio.history.unsaved:
-            return True
+        """Ask what to do with work that is not saved; True where we may go on, and what was said of it is gone then."""
+        if self.studio.history.unsaved and not self._saved_or_discarded():
+            return False
+        self.say("")
+        return True
+
+    def _saved_or_discarded(self) -> bool:
         buttons = QMessageBox.StandardButton
         words = tidy(f"{self.studio.document.name} has changes that are not saved.").replace("<", "‹")
         answer = QMessageBox.question(self, "Save first?", words, buttons.Save | buttons.Discard | buttons.Cancel)
