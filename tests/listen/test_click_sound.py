@@ -38,7 +38,7 @@ def clicked(
     for n, at_s in enumerate(np.arange(0.5 + late_s, len(sound) / RATE - 0.05, pace_s)):
         hz = 2100 if accents and n % accents == 0 else 1500
         at = round(at_s * RATE)
-        out[at : at + len(t)] += 0.4 * np.abs(sound).max() * np.sin(2 * np.pi * hz * t) * np.exp(-t / 0.006)
+        out[at : at + len(t)] += loud * np.abs(sound).max() * np.sin(2 * np.pi * hz * t) * np.exp(-t / 0.006)
     return out
 
 
@@ -86,6 +86,34 @@ def test_what_stays_behind_of_it_is_no_snare_and_backbeats_at_it_are_told(
     steps = (snares_s - 0.5) / (15 / BPM)
     assert set(np.rint(steps).astype(int) % 16) <= {4, 7, 9, 12} and np.abs(steps - np.rint(steps)).max() < 0.2
     assert len(snares_s) >= 12 and "cross_stick" not in names
+
+
+def test_a_click_that_is_counted_in_and_runs_on_is_taken_out_wholly(played: np.ndarray) -> None:
+    bar = np.zeros(round(240 / BPM * RATE), np.float32)
+    taken = np.concatenate([bar, played, bar])
+    sound = clicked(taken, late_s=0.012, accents=0)
+    found = found_click(sound)
+    assert found is not None
+    left = without_click(sound, found)
+    for silent in (slice(None, len(bar)), slice(-round(0.8 * len(bar)), None)):
+        assert np.square(left[silent]).sum() < 1e-4 * np.square(sound[silent]).sum()
+    hearing, _ = hear_groove(sound[:, None], RATE)
+    first, last = np.array([0.5, 0.5 + 4 * 240 / BPM]) + 240 / BPM
+    assert ((hearing.performance.onset_s > first - 0.03) & (hearing.performance.onset_s < last)).all()
+
+
+@pytest.mark.parametrize(("count_in", "one_sample"), [(0, False), (4, False), (4, True)])
+def test_dry_strokes_with_a_click_stay(count_in: int, one_sample: bool) -> None:
+    pace, rng = round(60 / BPM * RATE), np.random.default_rng(8)
+    dry, noise = np.zeros(24 * pace, np.float32), rng.standard_normal((24, 1800))
+    for number, at in enumerate(range(count_in * pace, len(dry), pace)):
+        dry[at : at + 1800] = 0.03 * noise[0 if one_sample else number] * np.exp(-np.arange(1800) / 500)
+    sound = clicked(dry, late_s=-0.5, accents=0, loud=1.0)
+    found = found_click(sound)
+    assert found is not None
+    left = without_click(sound, found)
+    assert np.square(left - dry).sum() < 0.1 * np.square(sound - dry).sum()
+    assert np.square(left).sum() > 0.8 * np.square(dry).sum()
 
 
 def test_a_click_that_is_given_goes_before_one_that_sounds(played: np.ndarray) -> None:

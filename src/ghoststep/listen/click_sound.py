@@ -2,8 +2,8 @@
 
 Steps: (1) spectra of the first minute; in each bin, where a lone tone begins; (2) the bin whose beginnings repeat at
 one distance best (autocorrelation); (3) a straight line through them, to the sample; (4) what is alike at all of them
-(their median) has to be little but tones, since a stroke of a drum at strict distances is no click; (5) that is taken
-out of the sound wherever the line says, so that no stroke is heard in it.
+(their median) has to be little but tones, since a stroke of a drum at strict distances is no click; (5) that, or the
+click as it sounds alone somewhere, is taken out of the sound wherever the line says, so that no stroke is heard in it.
 """
 
 from dataclasses import dataclass
@@ -25,6 +25,10 @@ _MOST_OFF_S = 0.0012  # median distance from the line: machines keep it, players
 _LEAST_PURE = 0.8  # share of the energy of what is alike that lies in its strongest tone
 _PURE_HZ = 260.0
 _SHAPE_S, _BEFORE_S = 0.06, 0.004
+# A click sounds alone where so long before it and at its end there is less than so much of its mean power; of these
+# those count that have no more than so much of the power of the softest.
+_EDGE_S, _HARDLY, _AS_LOUD = 0.012, 0.005, 1.15
+_LEAST_INSIDE = 0.3  # of the energy of a click that a sound may cut off at its end
 _AROUND = (-8, -7, -6, 6, 7, 8)  # bins away from a tone
 _STANDS_OUT = 3.0  # a tone against what lies around it, in natural-log units of power
 _ABOUT_AS_LOUD = 0.6  # of its usual loudness a click may be away from it
@@ -71,7 +75,8 @@ def without_click(sound: Floats, click: ClickSound) -> Floats:
     moments = _moments((click.at_s, 60 / click.bpm), len(sound))
     out = sound.copy()
     for mine in _kinds(sound, moments):
-        shape = _alike(sound, mine)
+        bare = _bare(sound, mine)
+        shape = _alike(sound, mine) if bare is None else bare
         for start in _starts(mine):
             _take_out(out, shape, start)
     return out
@@ -262,6 +267,27 @@ def _alike(sound: Floats, moments: NDArray[np.float64]) -> Floats:
     return shape.astype(np.float32)
 
 
+def _bare(sound: Floats, moments: NDArray[np.float64]) -> Floats | None:
+    """The click by itself, shape (samples,), where it sounds alone somewhere, as when it is counted in or runs on.
+
+    It sounds alone where there is next to nothing before it and at its end. A dry stroke may hide in it: of those the
+    least loud ones count.
+    """
+    size, edge = int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE), int(_EDGE_S * LISTEN_RATE)
+    starts = _starts(moments)
+    starts = starts[(starts >= edge) & (starts + size <= len(sound))]
+    parts = sound[starts[:, None] + np.arange(-edge, size)]
+    power = np.square(parts)
+    around = np.maximum(power[:, :edge].mean(axis=1), power[:, -edge:].mean(axis=1))
+    own = power[:, edge:].mean(axis=1)
+    alone = around < _HARDLY * own
+    if not alone.any():
+        return None
+    alone &= own < _AS_LOUD * own[alone].min()
+    bare: Floats = np.median(parts[alone, edge:], axis=0).astype(np.float32)
+    return bare if _pure(bare) else None
+
+
 def _pure(shape: Floats) -> bool:
     """Whether a shape is little but one tone."""
     power = np.abs(np.fft.rfft(shape, _TRANSFORM)) ** 2
@@ -283,17 +309,19 @@ def _kinds(sound: Floats, moments: NDArray[np.float64]) -> list[NDArray[np.float
 
 
 def _take_out(sound: Floats, shape: Floats, start: int) -> None:
-    """Subtract a shape where it lies within a millisecond of its place, as loud as it is there (in place)."""
-    best, at = 0.0, 0
-    norm = float(shape @ shape)
-    if norm <= 0:
-        return
-    for shift in range(-24, 25):
-        low = start + shift
-        if low < 0 or low + len(shape) > len(sound):
+    """Subtract a shape where it lies within a millisecond of its place, as loud as it is there (in place).
+
+    At an end of the sound so much of the shape counts as lies inside.
+    """
+    best, part, own = 0.0, sound[:0], shape[:0]
+    for low in range(start - 24, start + 25):
+        inside = shape[max(-low, 0) : max(len(sound) - low, 0)]
+        norm = float(inside @ inside)
+        if norm < _LEAST_INSIDE * float(shape @ shape) or norm <= 0:
             continue
-        share = float(sound[low : low + len(shape)] @ shape) / norm
+        there = sound[max(low, 0) : max(low, 0) + len(inside)]
+        share = float(there @ inside) / norm
         if share > best:
-            best, at = share, low
+            best, part, own = share, there, inside
     if best > 0.2:
-        sound[at : at + len(shape)] -= min(best, 1.3) * shape
+        part -= min(best, 1.3) * own
