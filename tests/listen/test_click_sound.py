@@ -116,6 +116,16 @@ def test_dry_strokes_with_a_click_stay(count_in: int, one_sample: bool) -> None:
     assert np.square(left).sum() > 0.8 * np.square(dry).sum()
 
 
+def test_a_click_alone_is_no_drums() -> None:
+    silence = np.zeros(8 * RATE, np.float32)
+    silence[1000] = 1e-7
+    alone = clicked(silence, late_s=0.1, accents=0, loud=4e6)
+    noisy = alone + 1e-5 * np.random.default_rng(2).standard_normal(len(alone)).astype(np.float32)
+    for sound in (alone, noisy):
+        with pytest.raises(InputError, match="Nothing but a click sounds in this recording"):
+            hear_groove(sound[:, None], RATE)
+
+
 def test_a_click_that_is_given_goes_before_one_that_sounds(played: np.ndarray) -> None:
     hearing, found = hear_groove(clicked(played, late_s=0.015)[:, None], RATE, Hints(click=Click(BPM, 0.5)))
     assert found.click == Click(BPM, 0.5) and any("against the one you gave" in r for r in hearing.remarks)

@@ -142,7 +142,10 @@ def listen(
         remarks.append("The recording is clipped; velocities near the top are less sure.")
     click = found_click(sound)
     if click is not None:
-        sound = levelled(without_click(sound, click))
+        sound = without_click(sound, click)
+        if float(np.abs(sound).max()) < QUIET:
+            raise InputError("Nothing but a click sounds in this recording: there are no drums to hear.")
+        sound = levelled(sound)
     progress(0.1)
     moments, raw, levels = _all_candidates(sound, progress)
     given = None if click is None else given_at(click, moments)
