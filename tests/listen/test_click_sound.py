@@ -72,6 +72,7 @@ def test_early_against_it_comes_out_and_it_is_no_stroke(played: np.ndarray) -> N
     assert np.mean(list(found.groove.feel.lean_ms.values())) == pytest.approx(-15, abs=2.5)
     assert found.click is not None and found.click.bpm == pytest.approx(BPM, abs=0.01)
     assert any("A click sounds in the recording, 96 a minute" in r for r in hearing.remarks)
+    assert found.readings[0].why == "the click gives the tempo"  # nobody said so
     assert {h.voice for h in found.groove.pattern.hits} <= {"kick", "snare", "hat_closed"}
 
 

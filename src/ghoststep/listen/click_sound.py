@@ -245,12 +245,12 @@ def _starts(moments: NDArray[np.float64]) -> NDArray[np.int64]:
     return np.rint((moments - _BEFORE_S) * LISTEN_RATE).astype(np.int64)
 
 
-def _cut_out(sound: Floats, moments: NDArray[np.float64]) -> Floats:
-    """The sound at each click, shape (clicks, samples); those that reach over an end are left out."""
+def _cut_out(sound: Floats, moments: NDArray[np.float64], ahead: int = 0) -> Floats:
+    """The sound at each click and so many samples ahead of it, shape (clicks, samples), but for those over an end."""
     size = int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE)
     starts = _starts(moments)
-    starts = starts[(starts >= 0) & (starts + size <= len(sound))]
-    return sound[starts[:, None] + np.arange(size)] if len(starts) else np.zeros((0, size), np.float32)
+    starts = starts[(starts >= ahead) & (starts + size <= len(sound))]
+    return sound[starts[:, None] + np.arange(-ahead, size)] if len(starts) else np.zeros((0, ahead + size), np.float32)
 
 
 def _alike(sound: Floats, moments: NDArray[np.float64]) -> Floats:
@@ -273,10 +273,8 @@ def _bare(sound: Floats, moments: NDArray[np.float64]) -> Floats | None:
     It sounds alone where there is next to nothing before it and at its end. A dry stroke may hide in it: of those the
     least loud ones count.
     """
-    size, edge = int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE), int(_EDGE_S * LISTEN_RATE)
-    starts = _starts(moments)
-    starts = starts[(starts >= edge) & (starts + size <= len(sound))]
-    parts = sound[starts[:, None] + np.arange(-edge, size)]
+    edge = int(_EDGE_S * LISTEN_RATE)
+    parts = _cut_out(sound, moments, edge)
     power = np.square(parts)
     around = np.maximum(power[:, :edge].mean(axis=1), power[:, -edge:].mean(axis=1))
     own = power[:, edge:].mean(axis=1)
@@ -313,11 +311,12 @@ def _take_out(sound: Floats, shape: Floats, start: int) -> None:
 
     At an end of the sound so much of the shape counts as lies inside.
     """
+    least = _LEAST_INSIDE * float(shape @ shape)
     best, part, own = 0.0, sound[:0], shape[:0]
     for low in range(start - 24, start + 25):
         inside = shape[max(-low, 0) : max(len(sound) - low, 0)]
         norm = float(inside @ inside)
-        if norm < _LEAST_INSIDE * float(shape @ shape) or norm <= 0:
+        if norm <= least:
             continue
         there = sound[max(low, 0) : max(low, 0) + len(inside)]
         share = float(there @ inside) / norm

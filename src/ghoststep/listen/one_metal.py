@@ -19,7 +19,7 @@ _CRASHES = (VOICE_INDEX["crash"], VOICE_INDEX["splash"])
 _WITH_SNARE = 0.77  # log-odds that a hat needs more where a snare is struck: odds of .35 instead of .2
 CYMBALS_SURER = 2.7  # by so much in log-odds: hats are far commoner, and are struck from lower odds on
 # A whole part is a ride's where that is surer than an open hat by so much in log-odds, on average over its cymbals: of
-# 119 parts on 27 sets the fewest strokes come out wrong so, by whichever networks (docs/figures.md, fourteenth round).
+# 119 parts on 30 sets the fewest strokes come out wrong so, by whichever networks (docs/figures.md, fourteenth round).
 _RIDE_SURER = 2.2
 # A foot closes the hats under fewer of a cymbal's strokes, and then their odds differ by more, in log-odds.
 _UNDER_MOST, _EVEN = 0.5, 0.9

@@ -350,8 +350,10 @@ def _parts(r: _Read) -> tuple[float, float, float, float]:
 
 def _why_first(r: _Read, others: list[_Read], hints: Hints, length_s: float) -> str:
     """What speaks most for the first reading, against the others on average."""
-    if hints.known_bpm or hints.meter:
+    if hints.tempo_bpm or hints.meter:
         return "you said so"
+    if hints.click:
+        return "the click gives the tempo"
     if r.whole >= LOOP_OTHER_NATS:
         beats = round(length_s / (60 / r.bpm))
         return f"the file is exactly {beats} quarters long"
