@@ -81,7 +81,9 @@ def test_an_answer_becomes_a_part_that_varies_the_question() -> None:
     words, after = do(stand(), "answer A as C near")
     part = after.document.form.part("C")
     assert part.base == "A" and part.changes and words.startswith("Part C answers A: ")
-    _, after = do(after, "section chorus = A C A C | ending A | ending C")
+    words, after = do(after, "section chorus = A C A C | ending A | ending C")
+    assert after.document.form.order == ("verse",) and "not in the form yet: form verse chorus" in words
+    _, after = do(after, "form verse chorus")
     assert after.document.form.order == ("verse", "chorus") and after.document.groove.pattern.bars == 4 + 10
     _, after = do(after, "form chorus verse x2")
     assert after.document.form.order == ("chorus", "verse", "verse")
@@ -98,7 +100,7 @@ def test_verbs_make_parts_and_free_and_rebase_them() -> None:
     assert after.document.form.section("verse").exceptions == ((2, "place hat_open 4&"),)
     open_ones = [h for h in after.document.groove.pattern.hits if h.voice == "hat_open"]
     assert len(open_ones) == 1
-    _, after = do(after, "section fast = A x2 tempo 140")
+    _, after = do(do(after, "section fast = A x2 tempo 140")[1], "form verse fast")
     assert after.document.groove.tempo.bpm_at(after.document.groove.pattern.frame.start_of(5)) == 140
 
 

@@ -198,8 +198,13 @@ def test_a_stroke_of_an_exception_is_changed_in_the_exception() -> None:
     assert struck(song, 11, "hat_open") == [] and struck(song, 1, "hat_closed") == [0, 2, 4, 6, 8, 10, 12, 14]
     away = after(stand(SONG.replace("place hat_open 4&", "remove kick at 1")), "place kick 1 bars 11")
     assert struck(away, 11, "kick") == [0, 6] and struck(away, 1, "kick") == [0, 6]
-    with pytest.raises(InputError, match="Bar 8 has a cue of verse"):
-        after(stand(), "remove tom_high bars 8")
+
+
+def test_a_stroke_of_a_cue_is_changed_in_its_bar_alone() -> None:
+    before, song = stand(), after(stand(), "remove tom_high bars 8")
+    assert struck(before, 8, "tom_high") and struck(song, 8, "tom_high") == []
+    assert song.document.form.section("verse").cues == before.document.form.section("verse").cues
+    assert {s.bar for s in song.document.form.singles} == {8}
 
 
 def test_a_cue_is_taken_away_and_the_part_is_as_it_was() -> None:
@@ -220,17 +225,6 @@ def test_grace_notes_that_are_alike_leave_every_playing_together() -> None:
     assert sum(h.grace for h in song.document.groove.pattern.hits) == 6
     bare = after(song, "remove snare bars 2")
     assert bare.document.groove.pattern.hits == ()
-
-
-def test_where_playings_of_a_part_were_edited_otherwise_the_first_one_counts() -> None:
-    song = after(stand(), "crescendo 60% 130% on hat bars 1-8")
-    levels = []
-    for bar in (1, 4, 5, 9):
-        hits = song.document.groove.pattern.hits
-        inside = [h for h in hits if (bar - 1) * BAR <= h.position_ticks < bar * BAR]
-        levels.append([h.velocity for h in inside if h.voice == "hat_closed"])
-    assert levels[0] == levels[1] == levels[2] and len(set(levels[0])) > 1
-    assert not song.document.form.part("B").aside
 
 
 def test_an_exception_in_a_parts_second_bar_moves_with_it() -> None:

@@ -8,6 +8,7 @@ one of a voice on one spot, `grace` a grace note.
 """
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -76,6 +77,32 @@ def read_hit_line(text: str, frame: Bars, grid: int) -> HitLine:
     if said.get("grace"):
         said.setdefault("role", Role.GHOST)
     return HitLine(name, spot, said, also)
+
+
+Singles = dict[tuple[int, int, str], list[Hit]]
+
+
+def read_single(text: str, frame: Bars, bars: int, rules: Rules, grid: int, known: Singles) -> None:
+    """A line of a song's single spot, `hit kick bar 3 2& velocity 40` or `hit kick bar 3 2& none`, put among those
+    that are known: (bar, tick, voice) to hits, counted from the first bar line."""
+    silent = text.split()[-1:] == ["none"]
+    line = read_hit_line(text.removesuffix("none").rstrip() + (" velocity 1" if silent else ""), frame, grid)
+    if line.spot.bar > bars:
+        raise InputError(f"The form has {bars} bars, and no bar {line.spot.bar} for a hit of its own.")
+    hits = known.setdefault((line.spot.bar, line.spot.tick, line.voice), [])
+    if not silent:
+        line.lay_on(hits, frame, rules)
+
+
+def single_lines(hits: Sequence[Hit], name: str, at: int, frame: Bars, rules: Rules) -> list[str]:
+    """What `read_single` reads: the hits, counted from the first bar line, of a voice at a position."""
+    if not hits:
+        return [f"hit {name} bar {frame.spot_at(at).bar} {exact_name(frame.spot_at(at).tick, frame.meter_at(at))} none"]
+    out, taken = [], False
+    for h in hits:
+        out.append(hit_line(h, frame, rules, letter=None, also=taken and not h.grace))
+        taken = taken or not h.grace
+    return out
 
 
 def _value(word: str, text: str) -> dict[str, Any]:

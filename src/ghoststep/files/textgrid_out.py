@@ -15,7 +15,7 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.rules import GridPassage
 from ghoststep.music.spots import exact_name
-from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
+from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, step_ticks
 from ghoststep.music.touch import Role
 
 
@@ -34,7 +34,7 @@ def grid_text(groove: Groove) -> str:
         lines.append(f"bars {pattern.bars}")
     lines += [f"bar {bar} meter {_meter(meter)}" for bar, meter in pattern.meter_changes]
     lines += [f"bar {bar} grid {grid}" for bar, grid in sorted(grids.items())]
-    lines += _tempo_lines(groove)
+    lines += _tempo_lines(groove.tempo, pattern.frame)
     lines += feel_lines(groove.feel)
     lines += _rule_lines(pattern)
     lines += [_passage_line(p, pattern.frame) for p in partly]
@@ -46,9 +46,14 @@ def grid_text(groove: Groove) -> str:
     return "\n".join(lines) + "\n"
 
 
-def head_lines(groove: Groove) -> list[str]:
-    """What stands before the lanes and holds for all of them: name, tempo, meter, grid, feel and rules."""
-    return [*_head(groove), *_tempo_lines(groove), *feel_lines(groove.feel), *_rule_lines(groove.pattern)]
+def head_lines(groove: Groove, frame: Bars) -> list[str]:
+    """What stands before the lanes and holds for all of them: name, tempo, meter, grids, feel and rules.
+
+    frame: the bars that changes of tempo are counted in.
+    """
+    lane_grids = [f"lane_grid {name} {grid}" for name, grid in groove.pattern.lane_grids]
+    rules = _rule_lines(groove.pattern)
+    return [*_head(groove), *_tempo_lines(groove.tempo, frame), *feel_lines(groove.feel), *lane_grids, *rules]
 
 
 def _head(groove: Groove) -> list[str]:
@@ -67,8 +72,7 @@ def _meter(meter: Meter) -> str:
     return meter.full_name if usual else f"{meter} {'+'.join(map(str, meter.groups))}"
 
 
-def _tempo_lines(groove: Groove) -> list[str]:
-    frame, tempo = groove.pattern.frame, groove.tempo
+def _tempo_lines(tempo: TempoMap, frame: Bars) -> list[str]:
     out = []
     ends = (*tempo.ticks[1:], None)
     arrived: tuple[int, float] | None = None  # where the ramp before ends, and at which tempo

@@ -8,6 +8,8 @@ section verse = A B C x2 B      `x2` repeats the one before; below it may follow
   count-in 1  (bars of clicks)   before HITS x2   (parts that lead into it)   cue [to chorus] PHRASE   (in its last bar)
 section last = A D x3 | ending A B
 form = verse verse last
+  hit snare bar 7 2a velocity 31 late 4      what one bar of the whole has for itself: all that the voice plays there
+  hit kick bar 9 3& none
 """
 
 import re
@@ -15,13 +17,16 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
+from ghoststep.files.textgrid_hits import Singles, read_single
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.form import Form, Part, Play, Section
+from ghoststep.music.form import Form, Part, Play, Section, Single
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
+from ghoststep.music.unrolled import unrolled
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
+from ghoststep.session.language.form_exact import with_singles
 from ghoststep.session.language.form_text import NAME, plays_of, section_of
 from ghoststep.session.language.form_words import song, varied, without_keys
 from ghoststep.session.language.players import player_named
@@ -29,6 +34,8 @@ from ghoststep.session.language.players import player_named
 WORDS = ("part", "section", "form")
 _ASIDE = "aside "  # before a change that no longer fits and is kept
 Parse = Callable[[str], Groove]
+_TEMPO_CHANGE = re.compile(r"bar\b.*\btempo\b")
+_OF_THE_WHOLE = ("tempo", "name", "levels", "cycle", "linear", "ring", *FEEL_LINES)
 
 
 @dataclass
@@ -77,8 +84,10 @@ def parse_song(text: str, source: str, parse: Parse) -> tuple[Form, Groove]:
     if reading.order:
         reading.at(reading.order[0], reading.put_in_order)
     reading.at(_line_of_cues(blocks), reading.put_cues)
+    reading.put_tempo()
     groove = song(reading.form, reading.head)
-    return reading.form, groove
+    reading.put_singles(groove)
+    return reading.form, with_singles(groove, reading.form.singles)
 
 
 def _blocks(text: str) -> tuple[list[tuple[int, str]], list[_Block]]:
@@ -121,12 +130,15 @@ def _bases_first(parts: list[_Block]) -> list[_Block]:
 
 class _Reading:
     def __init__(self, head: list[tuple[int, str]], source: str, parse: Parse) -> None:
-        self.source, self._parse, self._head = source, parse, head
+        self.source, self._parse = source, parse
         self.form = Form(())
         self.order: tuple[int, str] | None = None
         self.cues: dict[str, tuple[tuple[str, str], ...]] = {}
+        self.singles: list[tuple[int, str]] = []
         self.meters: dict[str, str] = {}  # of parts that say none, from the sections that play them
-        self.head = self._grid([(1, "bars 1")], head)
+        self._tempi = [(n, line) for n, line in head if _TEMPO_CHANGE.match(line)]
+        self._head = [row for row in head if row not in self._tempi]  # they are counted in the bars of the whole
+        self.head = self._grid([(1, "bars 1")], self._head)
 
     def at(self, number: int, work: Callable[[], None]) -> None:
         """Do something, with the line in what may be wrong."""
@@ -167,6 +179,11 @@ class _Reading:
             if not block.lines:
                 raise InputError(f"The part {name} has no lane below it.")
             lines = block.lines
+            for number, line in lines:
+                if _first(line) in _OF_THE_WHOLE or _TEMPO_CHANGE.match(line):
+                    where = ", or below a section" if _first(line) in ("tempo", *FEEL_LINES) else ""
+                    told = f"'{line}' holds for the whole song: write it before the first part{where}."
+                    raise InputError(f"{self.source}, line {number}: {told}")
             if name in self.meters and not any(_first(line) == "meter" for _, line in lines):
                 lines = [(block.number, f"meter {self.meters[name]}"), *lines]
             pattern = without_keys(self._grid(lines, self._head).pattern)
@@ -241,15 +258,46 @@ class _Reading:
         rest = block.rest.removeprefix("=").strip()
         if self.order is not None:
             raise InputError("The form stands here a second time.")
-        if not rest or block.lines:
+        if not rest or any(_first(line) != "hit" for _, line in block.lines):
             raise InputError("A form is one line of sections: write it like 'form = verse verse last'.")
         self.order = (block.number, rest)
+        self.singles = block.lines
 
     def put_in_order(self) -> None:
         """The form line, once all sections are known."""
         assert self.order is not None
         names = tuple(p.part for p in plays_of(self.order[1]) for _ in range(p.times))
         self.form = replace(self.form, order=names)
+
+    def put_tempo(self) -> None:
+        """Changes of the tempo, once it is known where the bars of the whole lie."""
+        if not self._tempi:
+            return
+        frame, bars = unrolled(self.form, self.head).pattern.frame, self.form.bars
+        meters = [f"meter {frame.first.full_name}", *(f"bar {bar} meter {m.full_name}" for bar, m in frame.changes)]
+        whole = [(self._tempi[0][0], line) for line in (*meters, f"bars {bars}")]
+        self.head = replace(self.head, tempo=self._grid([*whole, *self._tempi], self._head).tempo)
+
+    def put_singles(self, groove: Groove) -> None:
+        """What single bars have for themselves, once it is known where all bars lie."""
+        known: Singles = {}
+        pattern = groove.pattern
+
+        def read(line: str) -> None:
+            read_single(line.partition(" ")[2].strip(), pattern.frame, pattern.bars, pattern.rules, pattern.grid, known)
+
+        for number, line in self.singles:
+            self.at(number, lambda line=line: read(line))  # type: ignore[misc]
+        singles = []
+        for (bar, tick, name), hits in sorted(known.items()):
+            start = pattern.frame.start_of(bar)
+            here = sorted((h.moved(h.position_ticks - start) for h in hits), key=lambda h: h.sort_key)
+            singles.append(Single(bar, tick, name, tuple(here)))
+        if singles:
+            self.at(self.singles[-1][0], lambda: self._take(tuple(singles)))
+
+    def _take(self, singles: tuple[Single, ...]) -> None:
+        self.form = replace(self.form, singles=singles)
 
     def put_cues(self) -> None:
         """The cues, once all sections are known."""

@@ -3,10 +3,12 @@
 from dataclasses import replace
 
 from ghoststep.files.textgrid_feel import feel_lines, figure
+from ghoststep.files.textgrid_hits import single_lines
 from ghoststep.files.textgrid_out import grid_text, head_lines
 from ghoststep.music.form import Form, Part, Play, Section
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
+from ghoststep.music.unrolled import head_tempo
 
 
 def song_text(form: Form, groove: Groove) -> str:
@@ -14,18 +16,26 @@ def song_text(form: Form, groove: Groove) -> str:
 
     Reading it gives the same form, and unrolled the same groove.
     """
-    lines = head_lines(_header(form, groove))
+    header = _header(form, groove)
+    lines = head_lines(header, groove.pattern.frame)
     known = set(lines)
     if any(s.meter for s in form.sections):  # a part that says none would take the section's
         known = {line for line in lines if not line.startswith("meter ")}
+    steady = replace(header, tempo=TempoMap.constant(header.tempo.main_bpm))
     for part in form.parts:
-        lines += ["", *_part(form, part, groove, known)]
+        lines += ["", *_part(part, steady, known)]
     if form.sections:
         lines.append("")
     for section in form.sections:
         lines += _section(section)
     if form.order:
         lines.append(f"form = {_order(form.order)}")
+        frame = groove.pattern.frame
+        for single in form.singles:
+            start = frame.start_of(single.bar)
+            hits = [h.moved(h.position_ticks + start) for h in single.hits]
+            told = single_lines(hits, single.voice, start + single.tick, frame, groove.pattern.rules)
+            lines += [f"  {line}" for line in told]
     return "\n".join(lines) + "\n"
 
 
@@ -33,31 +43,17 @@ def _header(form: Form, groove: Groove) -> Groove:
     """The groove without its bars: what all parts share."""
     first = form.parts[0].pattern.meter if form.parts else groove.pattern.meter
     pattern = replace(groove.pattern, hits=(), bars=1, meter=first, meter_changes=(), passages=())
-    tempo = groove.tempo
-    if any(s.tempo_bpm for s in form.sections):  # the sections say it
-        tempo = TempoMap.constant(form_bpm(form, groove))
-    return replace(groove, pattern=pattern, tempo=tempo)
+    return replace(groove, pattern=pattern, tempo=head_tempo(form, groove.tempo))
 
 
-def form_bpm(form: Form, groove: Groove) -> float:
-    """The tempo of sections without one of their own."""
-    at = 0
-    for stretch in form.stretches():
-        if form.section(stretch.section).tempo_bpm is None if form.sections else True:
-            return groove.tempo.bpm_at(at)
-        at += form.part(stretch.part).pattern.length_ticks
-    return groove.tempo.main_bpm
-
-
-def _part(form: Form, part: Part, groove: Groove, known: set[str]) -> list[str]:
+def _part(part: Part, header: Groove, known: set[str]) -> list[str]:
     if part.base:
         return [
             f"part {part.name} = {part.base}",
             *(f"  {p}" for p in part.changes),
             *(f"  aside {p}" for p in part.aside),
         ]
-    own = replace(groove, pattern=replace(part.pattern, rules=groove.pattern.rules), tempo=_header(form, groove).tempo)
-    text = grid_text(own)
+    text = grid_text(replace(header, pattern=replace(part.pattern, rules=header.pattern.rules)))
     return [f"part {part.name}", *(line for line in text.splitlines() if line not in known)]
 
 

@@ -16,6 +16,7 @@ from ghoststep.judge.relatedness import Bar, Place, bar_of, distance
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.touch import Role, role_of
+from ghoststep.music.unrolled import bars_of
 
 _SOFT = 0.34  # bars on the same core are alike up to this distance
 _RELATED = 0.5  # sets nearer than this are variations
@@ -65,8 +66,7 @@ def found_form(groove: Groove) -> FoundForm:
     rows = list(pattern.frame.between(0, pattern.length_ticks))
     hits = [_hits(pattern, start, start + meter.bar_ticks) for _, start, meter in rows]
     bars = [bar_of(h, start, meter.bar_ticks) for h, (_, start, meter) in zip(hits, rows, strict=True)]
-    groups = _alike(bars)
-    parts = _parts(pattern, groups)
+    parts = _parts(pattern, _alike(bars))
     letters = {bar: p.name for p in parts for bar in p.bars}
     row = [letters[k] for k in range(1, len(bars) + 1)]
     base = {p.name: p.base or p.name for p in parts}
@@ -138,6 +138,56 @@ def _parts(pattern: Pattern, groups: Sequence[_Group]) -> list[FoundPart]:
             own = _leaning_on(next(p.pattern for p in out if p.name == base), own)
         out.append(FoundPart(letter(g), numbers, own, base))
     return out
+
+
+def told_apart(found: FoundForm, groove: Groove) -> FoundForm:
+    """The form with a letter of their own for alike bars that are the same as each other hit for hit, and not as most.
+
+    The largest such set is the part; a bar that is like no other goes with it.
+    """
+    pattern = groove.pattern
+    parts: list[FoundPart] = []
+    for part in found.parts:
+        sets, heard = _same_bars(pattern, part.bars)
+        if not sets:
+            alone = len(part.bars) == 1 and not heard
+            parts.append(replace(part, pattern=_bar(pattern, part.bars[0])) if alone else part)
+            continue
+        others = {bar for more in sets[1:] for bar in more}
+        mine = tuple(bar for bar in part.bars if bar not in others)
+        parts.append(replace(part, bars=mine, pattern=_bar(pattern, sets[0][0])))
+        parts += [FoundPart("", more, _bar(pattern, more[0]), part.name) for more in sets[1:]]
+    parts = _named_anew(parts)
+    of_bar = {bar: p.name for p in parts for bar in p.bars}
+    row = [of_bar[k] for k in range(1, pattern.bars + 1)]
+    return FoundForm(tuple(parts), tuple(_named(row, [s.first_bar - 1 for s in found.sections])))
+
+
+def _same_bars(pattern: Pattern, bars: Sequence[int]) -> tuple[list[tuple[int, ...]], bool]:
+    """Sets of two or more bars that are the same hit for hit, the largest first; and whether any hit was heard."""
+    by_sound: dict[tuple[Hit, ...], list[int]] = {}
+    heard = False
+    for bar in bars:
+        hits = bars_of(pattern, bar, bar).hits
+        heard = heard or any(h.origin for h in hits)
+        by_sound.setdefault(tuple(replace(h, origin=None) if h.origin else h for h in hits), []).append(bar)
+    sets = sorted((s for s in by_sound.values() if len(s) > 1), key=lambda s: (-len(s), s[0]))
+    return [tuple(s) for s in sets], heard
+
+
+def _named_anew(parts: Sequence[FoundPart]) -> list[FoundPart]:
+    """Letters in the order in which the parts come first."""
+    in_order = sorted(parts, key=lambda p: p.bars[0])
+    names = {p.name: letter(k) for k, p in enumerate(in_order) if p.name}
+    out = [replace(p, name=letter(k), base=names.get(p.base, "")) for k, p in enumerate(in_order)]
+    first = {p.name: k for k, p in enumerate(out)}
+    return [replace(p, base="") if p.base and first[p.base] > first[p.name] else p for p in out]
+
+
+def _bar(pattern: Pattern, bar: int) -> Pattern:
+    """A bar as it is, without names and without where it was heard."""
+    own = bars_of(pattern, bar, bar)
+    return replace(own, hits=tuple(replace(h, key=0, origin=None) for h in own.hits))
 
 
 def _leaning_on(base: Pattern, own: Pattern) -> Pattern:

@@ -11,7 +11,7 @@ from functools import cached_property
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
 from ghoststep.music.meter import Meter
-from ghoststep.music.pattern import MAX_BARS, Pattern
+from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
 
 MAX_PARTS, MAX_TIMES = 999, 999
 WHOLE = "all"  # the section that stands for parts one after another
@@ -122,8 +122,22 @@ class Pass:
 
 
 @dataclass(frozen=True)
+class Single:
+    """One spot of the whole where a voice plays just these hits, whatever part, exceptions and cues say.
+
+    bar: of the unrolled form, from 1; tick: from its bar line; hits: counted from the bar line too, none where the
+    voice is silent there. So a form that was found in bars keeps what only one of them has.
+    """
+
+    bar: int
+    tick: int
+    voice: str
+    hits: tuple[Hit, ...] = ()
+
+
+@dataclass(frozen=True)
 class Form:
-    """Parts and sections by name; order: sections as they are played.
+    """Parts and sections by name; order: sections as they are played; singles: spots that are played otherwise once.
 
     Raises
     ------
@@ -134,6 +148,7 @@ class Form:
     parts: tuple[Part, ...]
     sections: tuple[Section, ...] = ()
     order: tuple[str, ...] = ()
+    singles: tuple[Single, ...] = ()
     _known: dict[str, Part] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:

@@ -165,15 +165,15 @@ class TempoMap:
         What is put in goes at `inside`'s tempo, counted from its own 0, or at the tempo of the place. What follows
         keeps its tempo; a ramp that is cut keeps the tempi it had at the cuts.
         """
-        head = self._cut(0, at)
-        tail = [(tick + at + new, a, b) for tick, a, b in self._cut(at + gone, None)]
+        head = self.cut(0, at)
+        tail = [(tick + at + new, a, b) for tick, a, b in self.cut(at + gone, None)]
         here = self.bpm_at(at)
         middle = [] if not new else [(at, here, here)] if inside is None else [
-            (tick + at, a, b) for tick, a, b in inside._cut(0, new)
+            (tick + at, a, b) for tick, a, b in inside.cut(0, new)
         ]  # fmt: skip
         return TempoMap.of([*head, *middle, *tail])
 
-    def _cut(self, low: int, high: int | None) -> list[tuple[int, float, float]]:
+    def cut(self, low: int, high: int | None) -> list[tuple[int, float, float]]:
         """The parts between two positions, counted from the first."""
         out = []
         ends = (*self.ticks[1:], None)

@@ -6,7 +6,7 @@ from typing import Any
 from ghoststep.craft.timelines import Recognised, recognised
 from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
-from ghoststep.judge.form_found import FoundForm, FoundPart, found_form
+from ghoststep.judge.form_found import FoundForm, FoundPart, found_form, told_apart
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part, Pass
 from ghoststep.music.groove import Groove
@@ -18,8 +18,8 @@ from ghoststep.session.words import count
 
 def proposed(groove: Groove) -> tuple[FoundForm, Form]:
     """The form of a groove: what was found in its bars, and as parts, variations and sections."""
-    found = found_form(groove)
-    return found, form_of(found)
+    found = told_apart(found_form(groove), groove)
+    return found, form_of(found, groove)
 
 
 def form_json(groove: Groove) -> dict[str, Any]:

@@ -55,22 +55,29 @@ def applied(before: Document, edit: Edit) -> Edit:
     """The words and the document an edit comes to once everything that always holds is kept."""
     words, after = edit
     old, new = before.groove.pattern, after.groove.pattern
-    if new is old:
+    if new is not old and new == old and new.hits == old.hits:
+        after, new = after.with_groove(pattern=old), old
+    if new is not old:
+        said, after = _kept_and_keyed(before, after)
+        words += said
+    elif after.groove.tempo == before.groove.tempo and after.groove.feel == before.groove.feel:
         return words, after
-    if new == old and new.hits == old.hits:
-        return words, after.with_groove(pattern=old)
-    said, after = _kept_and_keyed(before, after)
-    words += said
-    if after.form is not None and after.form is before.form:
-        for follow in _follows:
-            said, following = follow(before, after)
-            words += said
-            if following is not after:
-                _, after = _kept_and_keyed(after, following)
+    if after.form is None:
+        return words, after
+    if after.form is not before.form:
+        if after.groove.pattern.hits == new.hits:
+            return words, after
+        before = after.with_groove(pattern=new)  # what the new form comes to; rules of the whole changed it
+    for follow in _follows:
+        said, following = follow(before, after)
+        words += said
+        if following is not after:
+            _, after = _kept_and_keyed(after, following, ruled=False)
     return words, after
 
 
-def _kept_and_keyed(before: Document, after: Document) -> Edit:
+def _kept_and_keyed(before: Document, after: Document, *, ruled: bool = True) -> Edit:
+    """ruled: whether the pattern's rules are kept; what a form comes to keeps them already, or says otherwise."""
     words, old, new = "", before.groove.pattern, after.groove.pattern
     pattern = new
     found = _newcomers(old.hits, new.hits)
@@ -78,8 +85,9 @@ def _kept_and_keyed(before: Document, after: Document) -> Edit:
     if after.listening is before.listening and (after.form is before.form or after.form is None):
         pattern, gone = _one_a_spot(old, pattern, found)
         words += f" (in place of {count(gone, 'hit')})" if gone else ""
-    said, pattern = kept(old, pattern)
-    words += said
+    if ruled:
+        said, pattern = kept(old, pattern)
+        words += said
     if pattern is not new:
         found = _newcomers(old.hits, pattern.hits)
     pattern, next_key = _keyed(pattern, found, range(before.next_key, after.next_key))

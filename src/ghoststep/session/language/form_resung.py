@@ -12,7 +12,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import unrolled
 from ghoststep.session.edits.door import window
-from ghoststep.session.language.form_words import plain, song
+from ghoststep.session.language.form_exact import plain
+from ghoststep.session.language.form_words import song
 
 
 @dataclass(frozen=True)
@@ -66,10 +67,14 @@ def _deltas(before: Form, form: Form) -> dict[str, _Delta]:
 
 
 def _told_otherwise(form: Form, deltas: dict[str, _Delta]) -> bool:
-    """Whether a part that changed is played in a section with exceptions or cues."""
-    return any((p.section.exceptions or p.cues) and not deltas.keys().isdisjoint(p.row) for p in form.passes) or any(
-        one.cues and not deltas.keys().isdisjoint(other.row)
-        for one, other in zip(form.passes, form.passes[1:], strict=False)
+    """Whether a part that changed is played in a section with exceptions or cues, or single bars play it otherwise."""
+    return (
+        bool(form.singles)
+        or any((p.section.exceptions or p.cues) and not deltas.keys().isdisjoint(p.row) for p in form.passes)
+        or any(
+            one.cues and not deltas.keys().isdisjoint(other.row)
+            for one, other in zip(form.passes, form.passes[1:], strict=False)
+        )
     )
 
 
@@ -121,7 +126,9 @@ def relaid(before: Form, form: Form, groove: Groove) -> Groove | None:
 
     None where a form has exceptions, cues or parts that are otherwise, so that it has to be unrolled anew.
     """
-    told = any(s.exceptions or s.cues for s in (*before.sections, *form.sections))
+    told = bool(before.singles or form.singles) or any(
+        s.exceptions or s.cues for s in (*before.sections, *form.sections)
+    )
     was, now = ([s.part for s in f.stretches()] for f in (before, form))
     same = all(before.has(name) and before.part(name).pattern is form.part(name).pattern for name in set(now))
     if told or not same:

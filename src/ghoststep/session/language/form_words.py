@@ -6,9 +6,10 @@ from dataclasses import replace
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part
 from ghoststep.music.groove import Groove
-from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of, unrolled
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.form_exact import plain, with_singles
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do, verb_named
 
@@ -87,7 +88,7 @@ def song(form: Form, head: Groove, unfit: list[str] | None = None) -> Groove:
             except InputError:
                 if unfit is not None:
                     unfit.append(f"'{phrase}' in bar {at} of {name}")
-    return groove
+    return with_singles(groove, form.singles)
 
 
 def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
@@ -108,8 +109,3 @@ def without_keys(pattern: Pattern) -> Pattern:
     if not any(h.key or h.origin for h in pattern.hits):
         return pattern
     return replace(pattern, hits=tuple(plain(h) for h in pattern.hits))
-
-
-def plain(h: Hit) -> Hit:
-    """The hit as it is written."""
-    return replace(h, key=0, origin=None) if h.key or h.origin is not None else h

@@ -14,7 +14,8 @@ from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import exact_name, name_at
 from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE, step_ticks
-from ghoststep.session.language.form_words import changed_by, plain, without_keys
+from ghoststep.session.language.form_exact import plain
+from ghoststep.session.language.form_words import changed_by, without_keys
 
 _NEAR = TICKS_PER_QUARTER // 2  # a stroke that is not further away has moved, else one is gone and one is new
 _LEAST_CARRIED, _LEAST_SHIFTED = 3, 3
@@ -37,13 +38,27 @@ def changes_between(base: Pattern, other: Pattern) -> Changes:
     if base.bars != other.bars or base.frame != other.frame:
         return Changes((), exact=False)
     best: Changes | None = None
+    grids = _grids(base, other)
     for begin in dict.fromkeys((tuple(_carried(base, other)), tuple(_shifted(base, other)), ())):
-        found = _with_beginning(base, other, begin)
+        found = _with_beginning(base, other, (*grids, *begin))
         if found is not None and (
             best is None or (found.exact, -len(found.phrases)) > (best.exact, -len(best.phrases))
         ):
             best = found
     return best or Changes((), exact=False)
+
+
+def _grids(base: Pattern, other: Pattern) -> tuple[str, ...]:
+    """Bars that have another grid: "grid 12 bars 2"."""
+    if base.passages == other.passages:
+        return ()
+    out = []
+    for bar, start, meter in other.frame.between(0, other.length_ticks):
+        end = start + meter.bar_ticks
+        whole = [p.grid for p in other.passages if not p.voices and p.start_ticks <= start and p.end_ticks >= end]
+        if any(p.start_ticks < end and p.end_ticks > start for p in (*base.passages, *other.passages)):
+            out.append(f"grid {whole[0] if whole else other.grid} bars {bar}")
+    return tuple(out)
 
 
 def _rank(found: Changes) -> tuple[bool, int]:

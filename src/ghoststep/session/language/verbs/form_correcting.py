@@ -56,7 +56,7 @@ def _same(stand: Stand, name: str, other: str) -> Done:
         )
         for s in form.sections
     )
-    return done(stand, f"{name} is the same as {other}", Form(tuple(parts), sections, form.order))
+    return done(stand, f"{name} is the same as {other}", replace(form, parts=tuple(parts), sections=sections))
 
 
 @verb(
@@ -123,4 +123,4 @@ def _begins(stand: Stand, bar: Amount, name: str) -> Done:
         raise InputError(f"A section begins at bar {bar.value:g} already, or the form has no such bar.")
     used = set(order)
     kept = tuple(s for s in sections if s.name in used or s not in form.sections)
-    return done(stand, f"{name} begins at bar {bar.value:g}", Form(form.parts, kept, tuple(order)))
+    return done(stand, f"{name} begins at bar {bar.value:g}", replace(form, sections=kept, order=tuple(order)))

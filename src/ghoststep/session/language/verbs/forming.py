@@ -3,15 +3,17 @@
 import re
 from dataclasses import replace
 
-from ghoststep.judge.form_found import found_form
+from ghoststep.judge.form_found import found_form, told_apart
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part
-from ghoststep.music.unrolled import bars_of
+from ghoststep.music.form import WHOLE, Form, Part
 from ghoststep.session.language.answering import STRICTNESS, answers
+from ghoststep.session.language.form_exact import exact, moved, with_singles
+from ghoststep.session.language.form_named import named
 from ghoststep.session.language.form_proposed import form_of
-from ghoststep.session.language.form_resung import relaid
+from ghoststep.session.language.form_resung import relaid, with_keys_kept
+from ghoststep.session.language.form_settled import moved_tempo, of_the_whole
 from ghoststep.session.language.form_text import NAME, plays_of, section_of
-from ghoststep.session.language.form_words import followed, song, varied, without_keys
+from ghoststep.session.language.form_words import followed, song, varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
 from ghoststep.session.language.players import player_named
 from ghoststep.session.language.stand import Done, Stand, settled
@@ -35,9 +37,14 @@ def the_form(stand: Stand) -> Form:
 def done(stand: Stand, words: str, form: Form) -> Done:
     """The form taken, and the groove that it comes to; what no longer fits its bar is told."""
     before, unfit = _unfit(stand), list[str]()
-    old = stand.document.form
-    groove = relaid(old, form, stand.document.groove) if old is not None else None
-    groove = groove or song(form, stand.document.groove, unfit)
+    old, head = stand.document.form, stand.document.groove
+    form = of_the_whole(form, head.pattern)
+    if old is not None and form.singles == old.singles:
+        form = replace(form, singles=moved(old, replace(form, singles=())))
+    if old is not None:
+        head = replace(head, tempo=moved_tempo(old, form, head.tempo))
+    groove = relaid(old, form, head) if old is not None else None
+    groove = groove or with_keys_kept(song(form, head, unfit), head)
     told = [f"{what} no longer fits, and is kept" for what in unfit if what not in before]
     return settled(stand, ("; ".join([words, *told]), replace(stand.document, form=form, groove=groove)))
 
@@ -69,7 +76,8 @@ def name_of(name: str) -> str:
 
 @verb("letters", "finds the form: alike bars get a letter, near ones become variations, sections begin where they do")
 def _letters(stand: Stand) -> Done:
-    form = form_of(found_form(stand.document.groove))
+    groove = stand.document.groove
+    form = form_of(told_apart(found_form(groove), groove), groove)
     told = f"{count(len(form.parts), 'part')} in {count(len(form.sections), 'section')}"
     return done(stand, f"Form: {told}: {' '.join(form.order)}", form)
 
@@ -84,9 +92,21 @@ def _letters(stand: Stand) -> Done:
 def _part(stand: Stand, name: str, bars: tuple[int, ...]) -> Done:
     name = name_of(name)
     first, last = min(bars), max(bars)
-    pattern = without_keys(bars_of(stand.document.groove.pattern, first, last))
-    form = stand.document.form or Form(())
-    return done(stand, f"Part {name}: {count(last - first + 1, 'bar')}", form.with_part(Part(name, pattern)))
+    groove = stand.document.groove
+    form = named(stand.document.form, groove, name, first, last)
+    form = of_the_whole(form, groove.pattern)
+    bare = song(replace(form, singles=()), groove)
+    form = exact(form, bare, groove)
+    often = sum(s.part == name for s in form.stretches())
+    told = f", played {often} times" if often > 1 else ""
+    others = [
+        p.name for p in form.parts if p.name != name and not (stand.document.form and stand.document.form.has(p.name))
+    ]
+    told += (
+        f"; {'the rest is part' if len(others) == 1 else 'the rest are parts'} {', '.join(others)}" if others else ""
+    )
+    after = replace(stand.document, form=form, groove=with_keys_kept(with_singles(bare, form.singles), groove))
+    return settled(stand, (f"Part {name}: {count(last - first + 1, 'bar')}{told}", after))
 
 
 @verb(
@@ -161,10 +181,19 @@ def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | N
     bpm = tempo.value if tempo else before.tempo_bpm
     kept = before.exceptions if before.row == section.row else ()
     section = replace(before, plays=section.plays, endings=section.endings)
-    form = form.with_section(replace(section, tempo_bpm=bpm, feel=own, exceptions=kept))
-    if form.order and name not in form.order:
-        form = replace(form, order=(*form.order, name))
-    return done(stand, f"Section {name}: {' '.join(section.row)}", form)
+    joined = form.sections and [s.name for s in form.sections] != [WHOLE]
+    new = form.with_section(replace(section, tempo_bpm=bpm, feel=own, exceptions=kept))
+    told = f"Section {name}: {' '.join(section.row)}"
+    if not joined:  # parts one after another have an order now
+        new = replace(new, sections=tuple(s for s in new.sections if s.name == name), order=(name,))
+        left = [p.name for p in form.parts if p.name not in section.row]
+        told += f"; the form is {name} alone now"
+        told += f", and {', '.join(left)} {'is' if len(left) == 1 else 'are'} not played" if left else ""
+    elif name not in [s.name for s in form.played]:
+        names = [s.name for s in form.played]
+        told += f"; it is not in the form yet: form {' '.join([*names, name])}"
+        new = replace(new, order=tuple(names))
+    return done(stand, told, new)
 
 
 @verb("form", "the order of the sections", Param("told", Text("verse verse last")), example="form verse verse last")

@@ -1,9 +1,9 @@
 """The verb of phrases: question and answer over two, four or eight bars."""
 
-from ghoststep.judge.form_found import letter
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
 from ghoststep.session.language.answering import PHRASE_LENGTHS, STRICTNESS, Phrase, phrases
+from ghoststep.session.language.form_reshaped import free_name
 from ghoststep.session.language.form_words import varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
 from ghoststep.session.language.rows import put
@@ -15,11 +15,6 @@ from ghoststep.session.words import count
 _LENGTH = OneOf("length", tuple(map(str, PHRASE_LENGTHS)))
 _NTH = Number("a phrase", low=1, high=12, whole=True, signed=False, name="1-12")
 _PLACE = Number("a place in the row", low=1, high=99_999, whole=True, signed=False, name="PLACE")
-
-
-def free_name(form: Form) -> str:
-    """The next letter that no part has."""
-    return next(x for x in map(letter, range(9999)) if all(p.name != x for p in form.parts))
 
 
 @verb(
