@@ -65,7 +65,8 @@ meter 3/4
 ride       x---x-x-x---
 kick       X-----x-----
 section one = A B C x2
-section two = B x2
+section two = (B A) x2 B
+  every bar role accent on hat_closed at 1
 form = one two one
 """,
     """tempo 120
@@ -79,6 +80,7 @@ tom_low    x-x-x-x-x-x-x-x-
 FORM_PHRASES = (
     "answer A as Z near", "vary A as Y by remove kick at 1 then place cowbell 2", "free B", "rebase B to A",
     "part P bars 2", "part Q bars 1-2", "part A bars 1", "double-bar 2", "delete-bar 3", "move-bar 2 before 5",
+    "but {s} by remove kick at 1", "but {s} by remove kick at 3& ; place clap 2",
     "but {s} bars 1 by place cowbell 3", "but {s} bars 2 by remove kick then place clap 4", "cue {s} by place crash 4",
     "cue {s} by none", "count-in 1 before {s}", "count-in 0 before {s}", "put-in A into {s} place 2",
     "take-out 2 of {s}", "reorder 2 to 1 of {s}", "instead B in {s} place 1", "song-order 2 again", "song-order 1 later",

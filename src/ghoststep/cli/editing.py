@@ -16,7 +16,7 @@ from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.door import opened
 from ghoststep.session.edits.version_edits import kept
 from ghoststep.session.language.stand import Stand
-from ghoststep.session.language.verb import ALSO, VERBS
+from ghoststep.session.language.verb import ALSO, VERBS, commands_in
 from ghoststep.work.forms import markers_of, text_of
 from ghoststep.work.grooves import open_document
 
@@ -30,7 +30,7 @@ def edit(options: argparse.Namespace) -> int:
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
     check_outputs((options.out,), (options.groove, *options.beside))
-    phrases = [p.strip() for text in options.do for p in text.split(";") if p.strip()]
+    phrases = [p for text in options.do for p in commands_in(text)]
     if not phrases and options.out is None:
         raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts', or what to write: -o OUT.")
     document = open_document(options.groove, read_keys(keys_file()))

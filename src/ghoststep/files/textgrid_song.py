@@ -4,7 +4,7 @@ part A                          the lanes that follow belong to it
 part B = A                      a variation; each line below is a change in the words of the language
   move kick 2 to 1&
 section verse = A B C x2 B      `x2` repeats the one before; below it may follow, each on a line of its own,
-  tempo 120   meter 7/8   feel laid-back   bar 8 PHRASE
+  tempo 120   meter 7/8   feel laid-back   bar 8 PHRASE   every bar PHRASE
   count-in 1  (bars of clicks)   before HITS x2   (parts that lead into it)   cue [to chorus] PHRASE   (in its last bar)
 section last = A D x3 | ending A B
 form = verse verse last
@@ -20,14 +20,14 @@ from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.files.textgrid_hits import Singles, read_single
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.form import Form, Part, Play, Section, Single
+from ghoststep.music.form import EVERY_BAR, Form, Part, Play, Section, Single
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.music.unrolled import unrolled
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.form_exact import with_singles
-from ghoststep.session.language.form_text import NAME, plays_of, section_of
+from ghoststep.session.language.form_text import NAME, phrases_in, plays_of, section_of
 from ghoststep.session.language.form_words import song, varied, without_keys
 from ghoststep.session.language.players import player_named
 
@@ -235,14 +235,18 @@ class _Reading:
                 raise InputError(
                     f"'{line}' says no phrase: write it like 'cue fill-in 2' or 'cue to chorus fill-in 2'."
                 )
-            return replace(section, cues=(*section.cues, (to[1] if to else "", phrase)))
+            told = tuple((to[1] if to else "", p) for p in phrases_in(phrase))
+            return replace(section, cues=(*section.cues, *told))
         if word in FEEL_LINES:
             return replace(section, feel=FEEL_LINES[word](rest.strip(), section.feel or Feel()))
-        found = re.fullmatch(r"bar\s+(\d{1,5})\s+(.+)", line)
+        found = re.fullmatch(r"(?:bar\s+([1-9]\d{0,4})|every\s+bar)\s+(.+)", line)
         if found:
-            return replace(section, exceptions=(*section.exceptions, (int(found[1]), found[2])))
+            bar = int(found[1] or EVERY_BAR)
+            phrases = tuple((bar, phrase) for phrase in phrases_in(found[2]))
+            return replace(section, exceptions=(*section.exceptions, *phrases))
         raise InputError(
             f"'{line}' says nothing of a section: write 'tempo 120', 'meter 7/8', 'feel laid-back', 'bar 8 PHRASE', "
+            "'every bar PHRASE', "
             "'before HITS', 'count-in 1' or 'cue PHRASE'."
         )
 

@@ -5,10 +5,11 @@ from dataclasses import replace
 from ghoststep.files.textgrid_feel import feel_lines, figure
 from ghoststep.files.textgrid_hits import single_lines
 from ghoststep.files.textgrid_out import grid_text, head_lines
-from ghoststep.music.form import Form, Part, Play, Section
+from ghoststep.music.form import Form, Part, Section, bar_words
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
 from ghoststep.music.unrolled import head_tempo
+from ghoststep.session.language.form_text import plays_text
 
 
 def song_text(form: Form, groove: Groove) -> str:
@@ -58,22 +59,18 @@ def _part(part: Part, header: Groove, known: set[str]) -> list[str]:
 
 
 def _section(section: Section) -> list[str]:
-    told = _plays(section.plays) + "".join(f" | ending {_plays(ending)}" for ending in section.endings)
+    told = plays_text(section.plays) + "".join(f" | ending {plays_text(ending)}" for ending in section.endings)
     out = [f"section {section.name} = {told}"]
     if section.tempo_bpm is not None:
         out.append(f"  tempo {figure(section.tempo_bpm)}")
     if section.meter is not None:
         out.append(f"  meter {section.meter.full_name}")
     if section.before:
-        out.append(f"  before {_plays(section.before)}")
+        out.append(f"  before {plays_text(section.before)}")
     out += [f"  cue {f'to {to} ' if to else ''}{phrase}" for to, phrase in section.cues]
     if section.feel is not None:
         out += [f"  {line}" for line in feel_lines(section.feel)]
-    return [*out, *(f"  bar {bar} {phrase}" for bar, phrase in section.exceptions)]
-
-
-def _plays(plays: tuple[Play, ...]) -> str:
-    return " ".join(p.part if p.times == 1 else f"{p.part} x{p.times}" for p in plays)
+    return [*out, *(f"  {bar_words(bar)} {phrase}" for bar, phrase in section.exceptions)]
 
 
 def _order(names: tuple[str, ...]) -> str:

@@ -14,6 +14,7 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
 
 MAX_PARTS, MAX_TIMES = 999, 999
+EVERY_BAR = 0  # an exception of this bar is one of all bars of a section in which it changes something
 WHOLE = "all"  # the section that stands for parts one after another
 
 
@@ -42,7 +43,7 @@ class Section:
     """An order of parts. Each ending is played after one pass of the body, so that with two the body comes twice.
 
     tempo_bpm, feel, meter: its own, where they differ (the meter counts those bars otherwise that are as long);
-    exceptions: (bar of the section, phrase) for one bar of every pass; before: what leads into it, a count-in or bars
+    exceptions: (bar of the section or EVERY_BAR, phrase), for each pass; before: what leads into it, a count-in or bars
     of hits, wherever it does not repeat itself; cues: (section that follows, or "" for any other, phrase) for its last
     bar.
     """
@@ -261,6 +262,11 @@ class Form:
         if any(s.name == section.name for s in self.sections):
             return replace(self, sections=tuple(section if s.name == section.name else s for s in self.sections))
         return replace(self, sections=(*self.sections, section))
+
+
+def bar_words(bar: int) -> str:
+    """How the bar of an exception is written."""
+    return "every bar" if bar == EVERY_BAR else f"bar {bar}"
 
 
 def letters_of(form: Form) -> tuple[str, ...]:

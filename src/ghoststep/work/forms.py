@@ -8,7 +8,7 @@ from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.judge.form_found import FoundForm, FoundPart, found_form, told_apart
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part, Pass
+from ghoststep.music.form import Form, Part, Pass, bar_words
 from ghoststep.music.groove import Groove
 from ghoststep.music.unrolled import bars_of, counted
 from ghoststep.session.document.document import Document
@@ -64,7 +64,7 @@ def _pass_lines(form: Form, played: Pass) -> list[str]:
     if played.lead:
         stretch = _stretch(played.first_bar, played.body_bar - 1)
         out.insert(0, f"{stretch}  before {section.name}: {' '.join(played.lead)}")
-    out += [f"    bar {at}: {phrase}" for at, phrase in section.exceptions]
+    out += [f"    {bar_words(at)}: {phrase}" for at, phrase in section.exceptions]
     return out + [f"    cue of {played.following} in bar {played.bars}: {phrase}" for phrase in played.cues]
 
 

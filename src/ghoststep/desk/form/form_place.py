@@ -14,10 +14,10 @@ from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
+from ghoststep.session.language.form_reshaped import free_name
 from ghoststep.session.language.kinds import Amount
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
-from ghoststep.session.language.verbs.phrasing import free_name
 
 
 class FormPlace(PlaceWidget):

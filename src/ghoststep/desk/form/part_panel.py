@@ -7,7 +7,7 @@ from ghoststep.desk.form.offer_list import OfferList
 from ghoststep.desk.form.road import Cell
 from ghoststep.desk.parts.widgets import PANEL_W, choice, label, row, show_choice
 from ghoststep.judge.relatedness import nearness
-from ghoststep.music.form import Form, Part, Pass
+from ghoststep.music.form import Form, Part, Pass, bar_words
 
 _MOST_CHANGES = 7  # that are listed
 _NOTHING, _COUNTED = "", "count-in "
@@ -134,5 +134,5 @@ def _section_words(form: Form, played: Pass) -> list[str]:
     often = sum(s.name == section.name for s in form.played)
     stretch = f"Bars {played.body_bar} to {played.last_bar}" if played.bars > 1 else f"Bar {played.body_bar}"
     lines = [stretch + (f", played {often} times." if often > 1 else ".")]
-    lines += [f"Bar {at} of it: {phrase}" for at, phrase in section.exceptions[:_MOST_CHANGES]]
+    lines += [f"{bar_words(at).capitalize()} of it: {phrase}" for at, phrase in section.exceptions[:_MOST_CHANGES]]
     return lines + [f"Ends, before {to or 'what is next'}, with: {phrase}" for to, phrase in section.cues]

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ghoststep.judge.relatedness import nearness
-from ghoststep.music.form import Form, Pass
+from ghoststep.music.form import EVERY_BAR, Form, Pass
 from ghoststep.music.pattern import Pattern
 
 CELL_H, HEAD_H, GAP, LEFT, TOP = 62.0, 22.0, 6.0, 14.0, 10.0
@@ -88,7 +88,7 @@ def road(form: Form, width: float) -> Road:
     bar_w = _bar_width(form, width)
     for number, played in enumerate(form.passes):
         x, line, bar = LEFT, y + HEAD_H, played.first_bar
-        other = {played.body_bar + at - 1 for at, _ in played.section.exceptions}
+        other = {played.body_bar + at - 1 for at, _ in played.section.exceptions if at != EVERY_BAR}
         other |= {played.last_bar} if played.cues else set()
         for nth, name in enumerate(played.row, -len(played.lead)):
             part = form.part(name)

@@ -23,7 +23,7 @@ from ghoststep.session.language.form_exact import (
 from ghoststep.session.language.form_reshaped import reshaped
 from ghoststep.session.language.form_resung import changed_ticks, hits_of, resung, with_keys_kept
 from ghoststep.session.language.form_settled import of_the_whole, with_passages, with_rules, with_tempo
-from ghoststep.session.language.form_words import followed, song
+from ghoststep.session.language.form_words import Unfit, followed, song
 from ghoststep.session.language.variation import changes_between
 
 
@@ -46,7 +46,7 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
     form, old, new = after.form, before.groove.pattern, after.groove.pattern
     if form is None or form is not before.form:
         return "", after
-    if new.bars != old.bars or new.frame != old.frame:
+    if new.bars != old.bars or new.frame != old.frame or _bars_moved(old, new):
         return _reshaped(form, before, after)
     words = ""
     if after.groove.feel != before.groove.feel:
@@ -61,6 +61,29 @@ def kept_in_form(before: Document, after: Document) -> tuple[str, Document]:
         return words, after
     said, after = _hits_followed(form, before, after)
     return words + said, after
+
+
+def _bars_moved(old: Pattern, new: Pattern) -> bool:
+    """Whether all that is otherwise is that whole bars stand elsewhere."""
+    if new.hits == old.hits or len(new.hits) != len(old.hits):
+        return False
+    was = {h.key: h for h in old.hits}
+    moved = [(before, h) for h in new.hits if (before := was.get(h.key)) is None or before != h]
+    bars: dict[int, set[int]] = {}
+    for before, h in moved:
+        if before is None or before.voice != h.voice or before.velocity != h.velocity:
+            return False
+        here, there = old.frame.spot_at(before.position_ticks), new.frame.spot_at(h.position_ticks)
+        if here.tick != there.tick or here.bar == there.bar:
+            return False
+        bars.setdefault(here.bar, set()).add(there.bar)
+    left = Counter(old.frame.spot_at(b.position_ticks).bar for b, _ in moved if b is not None)
+    whole = all(len(to) == 1 for to in bars.values())
+    return whole and all(_all_of(old, bar) == left[bar] for bar in bars)
+
+
+def _all_of(pattern: Pattern, bar: int) -> int:
+    return len(pattern.between(pattern.frame.start_of(bar), pattern.frame.start_of(bar + 1)))
 
 
 def _frame_of_writing(pattern: Pattern) -> tuple[object, ...]:
@@ -123,10 +146,10 @@ def _hits_followed(form: Form, before: Document, after: Document) -> tuple[str, 
     if aside:
         return _only_here((before.form or form).sectioned(), before, after, edited)
     form = replace(form, singles=followed_by_singles(told_before, form, moves, edited))
-    unfit: list[str] = []
+    unfit: list[Unfit] = []
     groove = resung(told_before, old, form, after.groove, unfit)
     form, groove = _as_edited(form, groove, after.groove, edited)
-    told += [f"{words} no longer fits, and is kept" for words in unfit]
+    told += [f"{u.words} no longer fits, and is kept" for u in unfit]
     names = ", ".join(dict.fromkeys(s.stretch.part for s in touched))
     return "; ".join(["", f"in part {names}", *told]), replace(after, form=form, groove=groove)
 

@@ -12,7 +12,7 @@ from difflib import SequenceMatcher
 from itertools import groupby
 
 from ghoststep.judge.form_found import letter
-from ghoststep.music.form import Form, Part, Pass, Play, Section
+from ghoststep.music.form import EVERY_BAR, Form, Part, Pass, Play, Section
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.language.form_words import without_keys
@@ -168,7 +168,7 @@ def _exceptions(form: Form, played: Pass, body: Sequence[_Piece]) -> tuple[tuple
     for name in played.section.row:
         starts.append(bar)
         bar += form.part(name).pattern.bars
-    out, bar = [], 1
+    out, bar = [e for e in played.section.exceptions if e[0] == EVERY_BAR], 1
     for piece in body:
         length = form.part(piece.part).pattern.bars
         place = piece.home.place - len(played.lead) if piece.home else -1

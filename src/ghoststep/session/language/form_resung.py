@@ -13,7 +13,7 @@ from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import unrolled
 from ghoststep.session.edits.door import window
 from ghoststep.session.language.form_exact import plain
-from ghoststep.session.language.form_words import song
+from ghoststep.session.language.form_words import Unfit, song
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,7 @@ class _Delta:
     come: tuple[Hit, ...]
 
 
-def resung(before: Form, old: Pattern, form: Form, groove: Groove, unfit: list[str]) -> Groove:
+def resung(before: Form, old: Pattern, form: Form, groove: Groove, unfit: list[Unfit]) -> Groove:
     """The groove that a form comes to now, with the very hits of before wherever they say the same.
 
     Parameters
@@ -47,12 +47,11 @@ def resung(before: Form, old: Pattern, form: Form, groove: Groove, unfit: list[s
     for stretch in form.stretches():
         part = form.part(stretch.part).pattern
         start, end = end, end + part.length_ticks
-        if stretch.part not in deltas:
-            continue
-        if end <= first or start > last or hits_of(old, start, end) == hits_of(pattern, start, end):
-            _done_to(pattern, start, deltas[stretch.part], gone, new)
-        else:  # it was edited itself
+        edited = end > first and start <= last and hits_of(old, start, end) != hits_of(pattern, start, end)
+        if edited:
             _as_part(pattern, start, part, gone, new)
+        elif stretch.part in deltas:
+            _done_to(pattern, start, deltas[stretch.part], gone, new)
     return groove.changed(pattern=pattern.with_hits(gone, new)) if gone or new else groove
 
 

@@ -1,12 +1,19 @@
 """Sections and orders as they are written: "A B C x2 B | ending A"."""
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import MAX_TIMES, Play, Section
 
 NAME = r"[A-Za-z0-9][\w'.-]*"
+_MOST_PLAYS = 4096  # bars of a form: more cannot be played
+
+
+def phrases_in(text: str) -> list[str]:
+    """The phrases that stand with 'then' (or a semicolon) between them."""
+    return [p for p in (x.strip() for x in re.split(r"\bthen\b|;", text)) if p]
 
 
 def section_of(name: str, told: str) -> Section:
@@ -22,18 +29,76 @@ def section_of(name: str, told: str) -> Section:
 
 
 def plays_of(text: str) -> tuple[Play, ...]:
-    """Names in order, each with how often: "A B C x2 B"."""
-    out: list[Play] = []
-    for word in text.split():
-        times = re.fullmatch(r"x(\d{1,5})", word)
-        if times and out:
-            if not 1 <= int(times[1]) <= MAX_TIMES:
-                raise InputError(f"'{word}' does not fit: x1 to x{MAX_TIMES}.")
-            out[-1] = replace(out[-1], times=int(times[1]))
-        elif re.fullmatch(NAME, word):
-            out.append(Play(word))
-        else:
-            raise InputError(f"'{word}' is no name and no 'x2': write it like 'A B C x2 B'.")
+    """Names in order, each with how often, and groups of them: "A B C x2 (B C) x4".
+
+    Raises
+    ------
+    InputError
+        Where a word is no name, a bracket is left open, or more is played than a form holds.
+    """
+    words = re.findall(r"[()]|[^\s()]+", text)
+    out, left = _plays(words, text)
+    if left:
+        raise InputError(f"A bracket is closed in '{_short(text)}' that was not opened: write it like '(B C) x4'.")
     if not out:
         raise InputError("An order names at least one part.")
     return tuple(out)
+
+
+def _plays(words: list[str], text: str, depth: int = 0) -> tuple[list[Play], list[str]]:
+    """Plays up to the bracket that closes, and the words from there on."""
+    if depth > 8:
+        raise InputError("Brackets stand in one another up to eight deep.")
+    out: list[Play] = []
+    last: list[Play] = []  # what 'x2' repeats
+    while words and words[0] != ")":
+        word, words = words[0], words[1:]
+        times = re.fullmatch(r"x(\d{1,5})", word)
+        if times and last:
+            if not 1 <= int(times[1]) <= MAX_TIMES:
+                raise InputError(f"'{word}' does not fit: x1 to x{MAX_TIMES}.")
+            del out[-len(last) :]
+            out += [replace(last[0], times=int(times[1]))] if len(last) == 1 else last * int(times[1])
+            last = []
+        elif word == "(":
+            last, words = _plays(words, text, depth + 1)
+            if not words or not last:
+                raise InputError(f"A bracket in '{_short(text)}' is empty or stays open: write it like '(B C) x4'.")
+            words = words[1:]
+            out += last
+        elif re.fullmatch(NAME, word):
+            last = [Play(word)]
+            out += last
+        else:
+            raise InputError(f"'{word}' is no name and no 'x2': write it like 'A B C x2 B'.")
+        if len(out) > _MOST_PLAYS or sum(p.times for p in out) > _MOST_PLAYS:
+            raise InputError(f"An order plays at most {_MOST_PLAYS} parts.")
+    return out, words
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= 60 else text[:57] + "..."
+
+
+def plays_text(plays: Sequence[Play]) -> str:
+    """What `plays_of` reads: "A B C x2 (B C) x4"."""
+    out: list[str] = []
+    at = 0
+    while at < len(plays):
+        size, times = _group_at(plays, at)
+        told = " ".join(p.part if p.times == 1 else f"{p.part} x{p.times}" for p in plays[at : at + size])
+        out.append(f"({told}) x{times}" if times > 1 else told)
+        at += size * times
+    return " ".join(out)
+
+
+def _group_at(plays: Sequence[Play], at: int) -> tuple[int, int]:
+    """How many plays from a place on are a group that repeats, and how often; (1, 1) where none does."""
+    for size in range(2, min(16, (len(plays) - at) // 2) + 1):
+        group = tuple(plays[at : at + size])
+        times = 1
+        while times < MAX_TIMES and tuple(plays[at + times * size : at + (times + 1) * size]) == group:
+            times += 1
+        if times > 1 and len(set(group)) > 1:
+            return size, times
+    return 1, 1

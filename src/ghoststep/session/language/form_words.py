@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Part
+from ghoststep.music.form import EVERY_BAR, Form, Part, Pass, bar_words
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of, unrolled
@@ -13,7 +14,18 @@ from ghoststep.session.language.form_exact import plain, with_singles
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do, verb_named
 
+_OF_THE_WHOLE = ("tempo", "swing", "lean", "loose", "take", "placement", "feel")
+_TEMPO = "a tempo holds for the song or a section: say it for its bars, like 'tempo 120 bars 5-8'."
+_FEEL = "a feel holds for the song or a section, and not for single bars or parts."
 FILL_IN = "fill-in"  # the verb that reaches over bar lines
+
+
+class Unfit(NamedTuple):
+    """A cue or an exception that does not fit its bar: in words, the phrase itself, and why."""
+
+    words: str
+    phrase: str
+    why: str
 
 
 def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
@@ -26,11 +38,27 @@ def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
     """
     stand = Stand(Document("part", Groove(without_keys(pattern))))
     for phrase in phrases:
+        found = verb_named(phrase.split()[0])
         try:
-            _, stand = do(stand, phrase)
+            if found is not None and found.name in _OF_THE_WHOLE:
+                raise InputError(_TEMPO if found.name == "tempo" else _FEEL)
+            _, after = do(stand, phrase)
+            _check_hits_only(stand, after)
         except InputError as error:
             raise InputError(f"'{phrase}': {error}") from error
+        stand = after
     return without_keys(stand.document.groove.pattern)
+
+
+def _check_hits_only(before: Stand, after: Stand) -> None:
+    """An InputError where a phrase changes what a part or a single bar cannot have for itself."""
+    was, now = before.document.groove, after.document.groove
+    if was.tempo != now.tempo:
+        raise InputError(_TEMPO)
+    if was.feel != now.feel:
+        raise InputError(_FEEL)
+    if was.pattern.rules != now.pattern.rules:
+        raise InputError("a rule holds for the whole song, and not for single bars or parts.")
 
 
 def varied(base: Part, name: str, phrases: Sequence[str]) -> Part:
@@ -61,7 +89,7 @@ def followed(form: Form, name: str) -> tuple[Form, list[str]]:
     return form, told
 
 
-def song(form: Form, head: Groove, unfit: list[str] | None = None) -> Groove:
+def song(form: Form, head: Groove, unfit: list[Unfit] | None = None) -> Groove:
     """The form unrolled, with the cues and the exceptions of its sections.
 
     One that does not fit its bar any more is kept in the form and left out; `unfit` gets words about it.
@@ -72,23 +100,34 @@ def song(form: Form, head: Groove, unfit: list[str] | None = None) -> Groove:
         Where an exception names a bar that its section does not have, or one says nothing that is known.
     """
     groove = unrolled(form, head)
+    for section in {s.name: s for s in form.played}.values():
+        told = [("the last bar", p) for _, p in section.cues]  # those that are not played now too
+        for where, phrase in (*told, *((bar_words(at), p) for at, p in section.exceptions)):
+            if verb_named(phrase.split()[0]) is None:
+                raise InputError(f"'{phrase}' says nothing of {where} of {section.name}.")
     for played in form.passes:
         name, bars = played.section.name, played.bars
-        for _, phrase in played.section.cues:  # those that are not played now too
-            if verb_named(phrase.split()[0]) is None:
-                raise InputError(f"'{phrase}' says nothing of the last bar of {name}.")
-        told = [(bars, phrase) for phrase in played.cues]
-        for at, phrase in (*told, *played.section.exceptions):
-            if not 1 <= at <= bars:
+        cues = [(bars, phrase) for phrase in played.cues]
+        for at, phrase in (*cues, *played.section.exceptions):
+            if not 0 <= at <= bars:
                 raise InputError(f"The section {name} has {bars} bars, and no bar {at} for '{phrase}'.")
-            if verb_named(phrase.split()[0]) is None:
-                raise InputError(f"'{phrase}' says nothing of bar {at} of {name}.")
-            try:
-                groove = _with_bar(groove, played.body_bar + at - 1, phrase)
-            except InputError:
-                if unfit is not None:
-                    unfit.append(f"'{phrase}' in bar {at} of {name}")
+            groove, why = _with_bars(groove, played, at, phrase)
+            if why and unfit is not None:
+                unfit.append(Unfit(f"'{phrase}' in {bar_words(at)} of {name}", phrase, why))
     return with_singles(groove, form.singles)
+
+
+def _with_bars(groove: Groove, played: Pass, at: int, phrase: str) -> tuple[Groove, str]:
+    """The groove with a phrase done to a bar of a pass, or to all in which it changes something; why none was."""
+    fits, why = False, ""
+    for bar in range(1, played.bars + 1) if at == EVERY_BAR else (at,):
+        try:
+            groove = _with_bar(groove, played.body_bar + bar - 1, phrase)
+        except InputError as error:
+            why = why or str(error)
+            continue
+        fits = True
+    return groove, "" if fits else why
 
 
 def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
@@ -99,7 +138,10 @@ def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
         first, last = max(1, bar - 1), min(pattern.bars, bar + 1)
         phrase += f" in {bar - first + 1}" + (" landing nothing" if last == bar else "")
     start, end = pattern.frame.start_of(first), pattern.frame.start_of(last + 1)
-    changed = changed_by(bars_of(pattern, first, last), [phrase])
+    before = bars_of(pattern, first, last)
+    changed = changed_by(before, [phrase])
+    if changed.bars != before.bars or changed.frame != before.frame:
+        raise InputError(f"'{phrase}' changes how long a bar is, which an exception cannot: change its part.")
     hits = [h.moved(h.position_ticks + start) for h in changed.hits]
     return groove.changed(pattern=pattern.with_hits(set(pattern.between(start, end)), hits))
 

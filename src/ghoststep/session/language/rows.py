@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from itertools import groupby
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import Form, Play, Section
+from ghoststep.music.form import EVERY_BAR, Form, Play, Section
 
 
 @dataclass(frozen=True)
@@ -104,6 +104,9 @@ def _with(form: Form, section: Section, lists: _Lists) -> Section:
     before, after = _starts(form, _lists(section)), _starts(form, lists)
     exceptions = []
     for bar, phrase in section.exceptions:
+        if bar == EVERY_BAR:
+            exceptions.append((bar, phrase))
+            continue
         key, start = max((item for item in before.items() if item[1] <= bar), key=lambda item: item[1])
         if key in after:
             exceptions.append((after[key] + bar - start, phrase))

@@ -116,6 +116,18 @@ def do(stand: Stand, phrase: str) -> Done:
     return said, after
 
 
+def commands_in(text: str) -> list[str]:
+    """The commands in a text, with semicolons between them; what takes phrases itself takes all to the end."""
+    out: list[str] = []
+    rest = text
+    while rest.strip():
+        found = verb_named(rest.split()[0])
+        takes_all = found is not None and any(getattr(p.kind, "usage", "").startswith("PHRASES") for p in found.params)
+        command, _, rest = (rest, "", "") if takes_all else rest.partition(";")
+        out += [command.strip()] if command.strip() else []
+    return out
+
+
 def verb_named(word: str) -> Verb | None:
     """The verb of a name or of another word for it."""
     name = word.lower()

@@ -5,15 +5,15 @@ from dataclasses import replace
 
 from ghoststep.judge.form_found import found_form, told_apart
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import WHOLE, Form, Part
+from ghoststep.music.form import EVERY_BAR, WHOLE, Form, Part, Section
 from ghoststep.session.language.answering import STRICTNESS, answers
 from ghoststep.session.language.form_exact import exact, moved, with_singles
 from ghoststep.session.language.form_named import named
 from ghoststep.session.language.form_proposed import form_of
 from ghoststep.session.language.form_resung import relaid, with_keys_kept
 from ghoststep.session.language.form_settled import moved_tempo, of_the_whole
-from ghoststep.session.language.form_text import NAME, plays_of, section_of
-from ghoststep.session.language.form_words import followed, song, varied
+from ghoststep.session.language.form_text import NAME, phrases_in, plays_of, section_of
+from ghoststep.session.language.form_words import Unfit, followed, song, varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
 from ghoststep.session.language.players import player_named
 from ghoststep.session.language.stand import Done, Stand, settled
@@ -36,7 +36,7 @@ def the_form(stand: Stand) -> Form:
 
 def done(stand: Stand, words: str, form: Form) -> Done:
     """The form taken, and the groove that it comes to; what no longer fits its bar is told."""
-    before, unfit = _unfit(stand), list[str]()
+    before, unfit = {u.words for u in _unfit(stand)}, list[Unfit]()
     old, head = stand.document.form, stand.document.groove
     form = of_the_whole(form, head.pattern)
     if old is not None and form.singles == old.singles:
@@ -45,26 +45,32 @@ def done(stand: Stand, words: str, form: Form) -> Done:
         head = replace(head, tempo=moved_tempo(old, form, head.tempo))
     groove = relaid(old, form, head) if old is not None else None
     groove = groove or with_keys_kept(song(form, head, unfit), head)
-    told = [f"{what} no longer fits, and is kept" for what in unfit if what not in before]
+    told = [f"{u.words} no longer fits, and is kept" for u in unfit if u.words not in before]
     return settled(stand, ("; ".join([words, *told]), replace(stand.document, form=form, groove=groove)))
 
 
-def _unfit(stand: Stand) -> list[str]:
+def _unfit(stand: Stand) -> list[Unfit]:
     """What does not fit its bar as it is."""
-    out: list[str] = []
+    out: list[Unfit] = []
     form = stand.document.form
     if form is not None and any(s.exceptions or s.cues for s in form.sections):
         song(form, stand.document.groove, out)
     return out
 
 
-def done_with(stand: Stand, words: str, form: Form, phrase: str) -> Done:
-    """The form taken; an InputError where the phrase that was just said fits nowhere."""
-    unfit: list[str] = []
+def done_with(stand: Stand, words: str, form: Form, *phrases: str) -> Done:
+    """The form taken; an InputError where a phrase that was just said fits nowhere."""
+    unfit: list[Unfit] = []
     song(form, stand.document.groove, unfit)
-    if said := [u for u in unfit if f"'{phrase}'" in u]:
-        raise InputError(f"It does not fit: {said[0]}.")
+    if said := [u for u in unfit if u.phrase in phrases]:
+        first = said[0]
+        raise InputError(f"It does not fit: {first.words}: {first.why.removeprefix(repr(first.phrase) + ': ')}")
     return done(stand, words, form)
+
+
+def section_bars(form: Form, section: Section) -> int:
+    """How many bars a section has, without what leads in."""
+    return sum(form.part(name).pattern.bars for name in section.row)
 
 
 def name_of(name: str) -> str:
@@ -122,7 +128,7 @@ def _vary(stand: Stand, name: str, new: str, phrases: str) -> Done:
     base, new = form.part(name), name_of(new)
     if new == name or base.base == new:
         raise InputError(f"{new} cannot be a variation of {name}: they would go in a circle.")
-    changes = [p.strip() for p in re.split(r"\bthen\b", phrases) if p.strip()]
+    changes = phrases_in(phrases)
     part = varied(base, new, changes)
     if part.aside:
         raise InputError(f"'{part.aside[0]}' does not fit {name}.")
@@ -205,19 +211,24 @@ def _order(stand: Stand, told: str) -> Done:
 
 @verb(
     "but",
-    "one bar of a section is otherwise, each time it is played",
+    "bars of a section are otherwise, each time it is played; without bars all in which it changes something",
     Param("name", _NAME),
-    Param("bars", SomeBars(), key="bars"),
+    Param("bars", SomeBars(), key="bars", default=None),
     Param("phrase", _PHRASES, key="by"),
     example="but verse bars 1 by place hat_open 4&",
 )
-def _but(stand: Stand, name: str, bars: tuple[int, ...], phrase: str) -> Done:
+def _but(stand: Stand, name: str, phrase: str, bars: set[int] | None = None) -> Done:
     form = the_form(stand).sectioned()
     section = form.section(name)
-    told = tuple((bar, phrase) for bar in sorted(bars))
+    phrases = phrases_in(phrase)
+    whole = section_bars(form, section)
+    if bars and max(bars) > whole:
+        raise InputError(f"The section {name} has {count(whole, 'bar')}, and no bar {max(bars)}.")
+    at = (EVERY_BAR,) if not bars or set(bars) == set(range(1, whole + 1)) else sorted(bars)
+    told = tuple((bar, p) for bar in at for p in phrases)
     section = replace(section, exceptions=(*section.exceptions, *told))
-    words = f"{name}, bar {', '.join(str(b) for b, _ in told)}: {phrase}"
-    return done_with(stand, words, form.with_section(section), phrase)
+    which = "every bar" if at == (EVERY_BAR,) else f"bar {', '.join(map(str, at))}"
+    return done_with(stand, f"{name}, {which}: {'; '.join(phrases)}", form.with_section(section), *phrases)
 
 
 @verb(

@@ -6,7 +6,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.form import Play
 from ghoststep.music.meter import Meter
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
-from ghoststep.session.language.form_text import plays_of
+from ghoststep.session.language.form_text import phrases_in, plays_of
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
 from ghoststep.session.language.rows import inserted, put, shifted, taken_out
 from ghoststep.session.language.stand import Done, Stand
@@ -58,7 +58,7 @@ def _count_in(stand: Stand, bars: Amount, name: str) -> Done:
     "an accent or a fill in a section's last bar that says what comes next, whichever section or one that is named",
     Param("name", _NAME),
     Param("to", Text("SECTION"), key="to", default=""),
-    Param("phrase", Text("PHRASE|none"), key="by"),
+    Param("phrase", Text("PHRASES|none"), key="by"),
     example="cue verse to chorus by fill-in 2 cell RLLK",
 )
 def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
@@ -67,10 +67,15 @@ def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
     if to:
         form.section(to)
     others = tuple(c for c in section.cues if c[0] != to)
+    before = [c[1] for c in section.cues if c[0] == to]
     if phrase == "none":
-        return done(stand, f"No cue in {name}", form.with_section(replace(section, cues=others)))
-    form = form.with_section(replace(section, cues=(*others, (to, phrase))))
-    return done_with(stand, f"{name} ends, before {to or 'what is next'}, with {phrase}", form, phrase)
+        told = f"No cue in {name} before {to or 'what is next'}" if before else f"{name} has no such cue"
+        return done(stand, told, form.with_section(replace(section, cues=others)))
+    phrases = phrases_in(phrase)
+    form = form.with_section(replace(section, cues=(*others, *((to, p) for p in phrases))))
+    instead = f"; that takes the place of {'; '.join(before)}" if before else ""
+    words = f"{name} ends, before {to or 'what is next'}, with {'; '.join(phrases)}{instead}"
+    return done_with(stand, words, form, *phrases)
 
 
 @verb(
