@@ -1,5 +1,7 @@
 """Files that are written are written whole, where they were meant, and by one at a time."""
 
+import errno
+import fcntl
 import json
 import os
 import stat
@@ -17,7 +19,7 @@ from ghoststep.desk.model import memory
 from ghoststep.files.locks import Busy, lock
 from ghoststep.files.places import autosave_folder
 from ghoststep.files.project import load_project, save_project
-from ghoststep.files.safe import check_outputs, clear_parts, read_bytes, write_together, write_whole
+from ghoststep.files.safe import check_outputs, read_bytes, write_together, write_whole
 from ghoststep.files.sound import read_recording
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
@@ -134,16 +136,68 @@ def test_a_small_project_does_not_unpack_to_gigabytes(
         load_project(path)
 
 
-def test_parts_of_killed_runs_are_cleared(tmp_path: Path) -> None:
-    write_whole(tmp_path / "a", lambda f: f.write(b"x"))
-    from ghoststep.files import safe
-
-    stale, fresh = (tmp_path / f".{n}.x{safe._PART}" for n in "ab")
-    for part in (stale, fresh):
+def test_only_our_own_parts_of_killed_runs_are_cleared(tmp_path: Path) -> None:
+    ours, written = (tmp_path / f".{n}.grid.txt.abcd12_3.ghost-step-part" for n in "ab")
+    others = [tmp_path / n for n in (".movie.part", ".x.ghost-step-part", "a.abcd1234.ghost-step-part", ".b.x.part")]
+    for part in (ours, written, *others):
         part.write_bytes(b"half")
-    os.utime(stale, (time.time() - 1e6, time.time() - 1e6))
-    clear_parts(tmp_path)
-    assert not stale.exists() and fresh.exists()
+        os.utime(part, (time.time() - 1e6, time.time() - 1e6))
+    with written.open("rb") as file:
+        fcntl.flock(file, fcntl.LOCK_EX)
+        write_whole(tmp_path / "a", lambda f: f.write(b"x"))
+        assert written.exists()
+    assert not ours.exists() and all(p.exists() for p in others)
+
+
+def test_where_the_second_of_two_cannot_take_its_place_the_first_is_as_it_was(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second, new = (tmp_path / n for n in ("a.txt", "b.txt", "c.txt"))
+    first.write_text("old a")
+    second.write_text("old b")
+    replace_file = Path.replace
+
+    def fail(self: Path, target: Path) -> Path:
+        if Path(target) == second and self.read_bytes() == b"new b":
+            raise OSError(errno.EPERM, "not permitted")
+        return replace_file(self, target)
+
+    monkeypatch.setattr(Path, "replace", fail)
+    texts = [(first, b"new a"), (new, b"new c"), (second, b"new b")]
+    with pytest.raises(InputError, match=r"b\.txt could not be written"):
+        write_together([(path, lambda f, text=text: f.write(text)) for path, text in texts])
+    assert {p.name: p.read_text() for p in tmp_path.iterdir()} == {"a.txt": "old a", "b.txt": "old b"}
+
+
+def test_what_is_replaced_keeps_its_attributes_and_what_is_protected_is_not_replaced(tmp_path: Path) -> None:
+    path = tmp_path / "a.txt"
+    path.write_text("old")
+    os.setxattr(path, "user.note", b"mine")
+    write_whole(path, lambda f: f.write(b"new"))
+    assert os.getxattr(path, "user.note") == b"mine"
+    path.chmod(0o444)
+    with pytest.raises(InputError, match="protected against writing"):
+        write_whole(path, lambda f: f.write(b"newer"))
+    assert path.read_text() == "new"
+
+
+def test_other_names_of_a_replaced_file_are_told(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+    path = tmp_path / "a.txt"
+    path.write_text("old")
+    os.link(path, tmp_path / "b.txt")
+    with caplog.at_level("WARNING"):
+        write_whole(path, lambda f: f.write(b"new"))
+    assert "other names" in caplog.text and (tmp_path / "b.txt").read_text() == "old"
+
+
+def test_odd_paths_are_one_sentence(tmp_path: Path) -> None:
+    loop = tmp_path / "loop"
+    loop.symlink_to(loop)
+    for path, said in ((loop, "round in a circle"), (tmp_path / "a\0b", "what no name can")):
+        with pytest.raises(InputError, match=said):
+            write_whole(path, lambda f: f.write(b"x"))
+        with pytest.raises(InputError):
+            read_bytes(path, limit_bytes=9)
 
 
 # -- one at a time ----------------------------------------------------------------------------------------------
@@ -161,6 +215,30 @@ def test_a_lock_is_for_one(tmp_path: Path) -> None:
     assert not list(tmp_path.iterdir())
 
 
+def test_a_lock_holds_under_every_name_of_a_file(tmp_path: Path) -> None:
+    path, linked, other = tmp_path / "a.ghoststep", tmp_path / "b.ghoststep", tmp_path / "c" / "a.ghoststep"
+    path.write_bytes(b"x")
+    other.parent.mkdir()
+    linked.symlink_to(path)
+    os.link(path, other)
+    held = lock(path)
+    assert held is not None
+    for name in (linked, other):
+        with pytest.raises(Busy):
+            lock(name)
+    held.release()
+    again = lock(other)
+    assert again is not None
+    again.release()
+
+
+def test_names_alike_in_their_first_letters_have_locks_of_their_own(tmp_path: Path) -> None:
+    one, two = lock(tmp_path / ("a" * 200 + "1")), lock(tmp_path / ("a" * 200 + "2"))
+    assert one is not None and two is not None
+    one.release()
+    two.release()
+
+
 def test_a_lock_left_by_a_killed_program_is_free(tmp_path: Path) -> None:
     (tmp_path / ".a.ghoststep.lock").write_bytes(b"")
     held = lock(tmp_path / "a.ghoststep")
@@ -173,7 +251,8 @@ def test_copies_are_kept_until_a_newer_one_stands(document: Document) -> None:
     crashed.keep(document)
     assert memory.leftovers() == []  # its window still lives
     assert crashed._held is not None
-    crashed._held._file.close()  # as when its program is killed
+    for _, file in crashed._held._taken:  # as when its program is killed
+        file.close()
     [found] = memory.leftovers()
     back, held = memory.recovered(found)
     assert back == document and memory.leftovers() == []

@@ -47,25 +47,26 @@ def edit(options: argparse.Namespace) -> int:
         told.append(words)
     # What was asked for is on the disk before anything is told: whoever reads our words may go away in between.
     if options.out is not None:
-        _write(options.out, stand.document)
-        told.append(f"{shown(options.out)} written")
+        told += _write(options.out, stand.document)
     print("\n".join(told))
     if options.out is None:
         print(text_of(stand.document), end="")
     return 0
 
 
-def _write(path: Path, document: Document) -> None:
-    """As a project, a text grid or MIDI, by the file's ending."""
-    name = path.name.lower()
+def _write(path: Path, document: Document) -> list[str]:
+    """As a project, a text grid or MIDI, by the file's ending; what is to be said about it."""
+    name, told = path.name.lower(), f"{shown(path)} written"
     if name.endswith(PROJECT_SUFFIX):
-        save_project(path, document)
-    elif name.endswith(".txt"):
+        warning = save_project(path, document)
+        return [told, warning] if warning else [told]
+    if name.endswith(".txt"):
         write_text(path, text_of(document))
     elif name.endswith((".mid", ".midi")):
         write_midi(path, document.groove, read_keys(keys_file()), markers=markers_of(document))
     else:
         raise InputError(f"{shown(path)}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
+    return [told]
 
 
 def _list() -> None:

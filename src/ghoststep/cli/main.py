@@ -8,11 +8,13 @@ import logging
 import os
 import sys
 from collections.abc import Callable, Sequence
+from difflib import get_close_matches
 from pathlib import Path
 from typing import NoReturn
 
 from ghoststep import __version__
 from ghoststep.cli.dash import place
+from ghoststep.cli.plain import plain_output, remarks_told
 from ghoststep.music.errors import InputError
 
 log = logging.getLogger(__name__)
@@ -30,6 +32,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if arguments is None else arguments)
     # Before NumPy is loaded. Matrices here are small: on two threads they take as long, and twice the work.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    with plain_output():
+        return _answered(words)
+
+
+def _answered(words: list[str]) -> int:
     try:
         return _run(words)
     except InputError as error:
@@ -58,6 +65,7 @@ def _run(words: list[str]) -> int:
 
     if words and words[0] in _COMMANDS:
         start_log()
+        remarks_told()
         command, build = _COMMANDS[words[0]]
         parser = _Parser(prog=f"ghost-step {words[0]}", description=command().__doc__)
         build(parser)
@@ -71,10 +79,20 @@ def _run(words: list[str]) -> int:
     parser.add_argument("--demo", action="store_true", help="open the demo that ships with the program")
     parser.add_argument("--version", action="version", version=f"Ghost Step {__version__}")
     options = parser.parse_args(words)
+    _check_is_file(options.project)
     start_log()
     from ghoststep.cli.window import open_window
 
     return open_window(options.project, demo=options.demo)
+
+
+def _check_is_file(project: Path | None) -> None:
+    """An InputError where what was meant as a command would open a window."""
+    if project is None or project.exists() or project.suffix or len(project.parts) != 1:
+        return
+    near = get_close_matches(project.name, _COMMANDS, n=1)
+    hint = f"Did you mean '{near[0]}'?" if near else f"The commands are: {', '.join(_COMMANDS)}."
+    raise InputError(f"'{project.name}' is no command, and no file of that name is here. {hint}")
 
 
 def _listen_options(parser: argparse.ArgumentParser) -> None:

@@ -30,15 +30,37 @@ _JSON = "project.json"
 _SOUNDS = "sounds"
 
 
-def save_project(path: Path, document: Document, *, private: bool = False) -> None:
+def save_project(path: Path, document: Document, *, private: bool = False) -> str:
     """Write the document; an interrupted save leaves the old file as it was. A private one is the user's alone to read.
+
+    What was written is read again before it takes the old file's place. Returns a warning where the form does not come
+    back as it is, "" else; the hits of the groove always do.
 
     Raises
     ------
     InputError
         Where it cannot be written.
     """
-    write_whole(path, project_writer(document), private=private)
+    told: list[str] = []
+    write_whole(
+        path, project_writer(document), private=private, check=lambda part: told.append(_read_back(part, document))
+    )
+    return "".join(told)
+
+
+def _read_back(part: Path, document: Document) -> str:
+    """A warning about the form of what was written; an InputError where anything else is not what was to be saved."""
+    try:
+        with zipfile.ZipFile(part) as archive:
+            damaged = archive.testzip()
+            again, _ = _document(_member(archive, _JSON, _MAX_JSON), shown(part))
+    except _DAMAGE as error:
+        raise InputError(f"What was written cannot be read again ({error}), so the old file was kept.") from error
+    if damaged or again.groove.pattern.hits != document.groove.pattern.hits or again.groove != document.groove:
+        raise InputError("What was written does not read back as it was, so the old file was kept: save it once more.")
+    if again.warnings or again.form != document.form:
+        return " ".join(again.warnings) or "The form reads back otherwise than it is; every hit is there."
+    return ""
 
 
 def project_writer(document: Document) -> Callable[[BinaryIO], None]:

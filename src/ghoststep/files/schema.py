@@ -4,7 +4,7 @@ Every struct refuses fields it does not know, so a damaged file is noticed; a ne
 before anything else is read. docs/project-format.md describes the same for people.
 """
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import msgspec
@@ -20,6 +20,7 @@ from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.reading import Click, Hints, TempoReading
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
+from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import STROKE_INDEX, STROKE_NAMES, VOICE_INDEX, VOICE_NAMES, voice
 from ghoststep.music.meter import Meter
@@ -31,6 +32,8 @@ from ghoststep.music.touch import Role
 from ghoststep.music.unrolled import felt_by
 from ghoststep.session.document.document import Document, Listening, Snapshot, Verdict
 from ghoststep.session.document.judged import Judged
+from ghoststep.session.language.form_exact import exact
+from ghoststep.session.language.form_words import song, without_keys
 
 VERSION = 4
 MAX_KEY = 1 << 62
@@ -265,20 +268,39 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
 def document_from(row: DocumentRow) -> Document:
     """The document without its recording."""
     listening = _listening(row.listening) if row.listening else None
-    kept = {name: parse_text(text, f"the form of '{name}'")[0] for name, text in row.kept_songs.items()}
+    warnings: list[str] = []
     snapshots = tuple(
-        Snapshot(name, felt_by(kept.get(name), groove_from(groove)), kept.get(name)) for name, groove in row.snapshots
+        Snapshot(name, *_with_form(row.kept_songs.get(name, ""), groove_from(groove), f"'{name}'", warnings))
+        for name, groove in row.snapshots
     )
     verdicts = tuple(Verdict(v.chosen, v.among, v.when) for v in row.verdicts)
     if not FIRST_OWN_KEY <= row.next_key < MAX_KEY:
         raise InputError(f"The next key {row.next_key} is none.")
     judged = Judged(**msgspec.structs.asdict(row.judged))
-    form = parse_text(row.song, "its form")[0] if row.song else None
-    groove = felt_by(form, groove_from(row.groove))
+    groove, form = _with_form(row.song, groove_from(row.groove), "the groove", warnings)
     document = Document(
-        row.name, groove, None, listening, snapshots, verdicts, row.next_key, judged, form
+        row.name, groove, None, listening, snapshots, verdicts, row.next_key, judged, form, tuple(warnings)
     )  # fmt: skip
     return document if row.version >= KEYS_SINCE else with_keys(document)
+
+
+def _with_form(text: str, groove: Groove, whose: str, warnings: list[str]) -> tuple[Groove, Form | None]:
+    """A groove and its form; without the form, and a warning more, where that cannot be read: the hits are all there.
+
+    Where the form comes to other hits, those of the groove are kept, as what single bars of the form have.
+    """
+    if not text:
+        return groove, None
+    try:
+        form, sung = parse_text(text, "its form")
+        if form is not None and sung.pattern.bars != groove.pattern.bars:
+            raise InputError(f"it has {sung.pattern.bars} bars and the groove {groove.pattern.bars}.")
+        if form is not None and without_keys(sung.pattern).hits != without_keys(groove.pattern).hits:
+            form = exact(form, song(replace(form, singles=()), groove), groove)
+    except InputError as error:
+        warnings.append(f"The form of {whose} could not be read, and was left out; every hit is there ({error})")
+        return groove, None
+    return felt_by(form, groove), form
 
 
 def _listening_row(heard: Listening) -> ListeningRow:

@@ -272,11 +272,51 @@ def sound_writer(
             size += block.nbytes
             kept = [*kept, block] if size <= _KEPT_BYTES else []
         gain = 1 / peak if peak > 1 else 1.0
-        with soundfile.SoundFile(file, "w", rate, channels, subtype="PCM_24", format=kind) as out:
-            for block in kept if size <= _KEPT_BYTES else blocks():
-                out.write(block * gain if gain != 1 else block)
+        into = _Watched(file)
+        try:
+            with soundfile.SoundFile(into, "w", rate, channels, subtype="PCM_24", format=kind) as out:
+                for block in kept if size <= _KEPT_BYTES else blocks():
+                    out.write(block * gain if gain != 1 else block)
+                    if into.error is not None:
+                        break
+        except (soundfile.SoundFileError, AssertionError):
+            if into.error is None:
+                raise
+        if into.error is not None:
+            raise into.error
 
     return write
+
+
+class _Watched:
+    """An open file for the sound library, which would print a full disk and go on: the first error is kept here."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file = file
+        self.error: OSError | None = None
+
+    def write(self, data: bytes) -> int:
+        if self.error is None:
+            try:
+                self._file.write(data)
+                self._file.flush()
+            except OSError as error:
+                self.error = error
+        return len(data)
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        return self._file.seek(offset, whence) if self.error is None else 0
+
+    def tell(self) -> int:
+        return self._file.tell() if self.error is None else 0
+
+    def read(self, size: int = -1) -> bytes:
+        return self._file.read(size) if self.error is None else b""
+
+    def readinto(self, buffer: bytearray) -> int:
+        data = self.read(len(buffer))
+        buffer[: len(data)] = data
+        return len(data)
 
 
 def write_sound(path: Path, samples: NDArray[np.floating], rate: int) -> None:

@@ -2,7 +2,7 @@
 
 import re
 
-_LONGEST_QUOTE, _LONGEST_MESSAGE = 80, 600
+_LONGEST_QUOTE, _LONGEST_MESSAGE, _END = 80, 300, 90
 
 
 class GhostStepError(Exception):
@@ -24,8 +24,11 @@ class Cancelled(GhostStepError):  # noqa: N818 - it is a request of the user, no
 
 
 def tidy(text: str) -> str:
-    """One printable line; what stands in quotation marks, and the whole, is cut where it is too long."""
+    """One printable line; what stands in quotation marks, and the middle of the whole, is cut where it is too long."""
     head = text[: 20 * _LONGEST_MESSAGE]
     line = " ".join("".join(c if c.isprintable() else " " for c in head).split())
     line = re.sub(rf"'[^']{{{_LONGEST_QUOTE + 1},}}'", lambda m: f"{m[0][:_LONGEST_QUOTE]}…'", line)
-    return line if len(line) <= _LONGEST_MESSAGE else line[: _LONGEST_MESSAGE - 1] + "…"
+    if len(line) <= _LONGEST_MESSAGE:
+        return line
+    # What to do usually stands at the end, so a long list in the middle is what goes.
+    return f"{line[: _LONGEST_MESSAGE - _END - 3].rstrip()} … {line[-_END:].lstrip()}"

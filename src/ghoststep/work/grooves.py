@@ -1,5 +1,6 @@
 """Open anything that is a groove, or listen to it, by what kind of file it is."""
 
+import logging
 from collections.abc import Callable
 from dataclasses import asdict, replace
 from enum import StrEnum
@@ -32,6 +33,7 @@ from ghoststep.work.corrections import listening_of
 from ghoststep.work.forms import form_json, time_lines_of
 from ghoststep.work.offers import offers
 
+log = logging.getLogger(__name__)
 Progress = Callable[[float], None]
 SEVERAL_TEMPI = "From {:.0f} s on the tempo is another one: listen to that passage by itself."
 UNSTEADY = "The hits keep to no steady tempo that was found: tempo and bars are doubtful."
@@ -64,7 +66,10 @@ def open_document(path: Path, keys: KeyMap) -> Document:
     """A project, text grid or MIDI file as a document, read as written (MIDI keeps its own tempo and bars)."""
     suffix = path.suffix.lower()
     if suffix == PROJECT_SUFFIX:
-        return load_project(path)
+        document = load_project(path)
+        for warning in document.warnings:
+            log.warning("%s: %s", shown(path), warning)
+        return document
     name = plain_name(path)
     if suffix in MIDI_SUFFIXES:
         return Document(name, groove_of(read_midi(path, keys), name))

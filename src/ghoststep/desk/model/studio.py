@@ -1,5 +1,6 @@
 """The working state behind the window: document and history, choice, listening, playing, files. Widgets ask it."""
 
+import os
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -287,7 +288,8 @@ class Studio(Playback):
             self._listened(document, path)
             return
         project = path is not None and path.suffix.lower() == PROJECT_SUFFIX
-        self.said.emit(f"Opened {shown(path) if path else document.name}.", False)
+        told = f"Opened {shown(path) if path else document.name}."
+        self.said.emit(" ".join((told, *document.warnings)), bool(document.warnings))
         self.set_document(document, path if project else None)
         if path is not None:
             memory.remember(path)
@@ -404,16 +406,18 @@ class Studio(Playback):
 
     def save(self, path: Path) -> bool:
         """Save the project off the GUI thread and wait for it; on trouble the old file and the work stay."""
-        other = self.path is None or path.absolute() != self.path.absolute()
+        other = self.path is None or os.path.realpath(path) != os.path.realpath(self.path)
         document, owner = self.document, self._owner
         ended: list[bool] = []
         loop = QEventLoop()
+
+        warned: list[str] = []
 
         def work(_progress: Progress) -> Held | None:
             taken = None
             try:
                 taken = lock(path) if other else None
-                save_project(path, document)
+                warned.append(save_project(path, document))
             except Busy as error:
                 raise InputError(f"{shown(path)} is open in another window: choose another name.") from error
             except InputError:
@@ -426,6 +430,8 @@ class Studio(Playback):
             ended.append(True)
             if self._owner is owner:
                 self._saved(path, document, taken, other=other)
+                if warned[0]:
+                    self.said.emit(f"Saved as {shown(path)}, but: {warned[0]}", True)
             elif taken is not None:
                 taken.release()
             loop.quit()
@@ -447,6 +453,8 @@ class Studio(Playback):
             if self._project_lock is not None:
                 self._project_lock.release()
             self._project_lock = taken
+        if self._project_lock is not None:
+            self._project_lock.written(path)
         self.path, self._file_state = path, state_of(path)
         self.history.mark_saved(document)
         memory.remember(path)

@@ -82,6 +82,7 @@ class Document:
     next_key: int = FIRST_OWN_KEY  # the next hit that is put in gets it
     judged: Judged = field(default_factory=Judged)
     form: Form | None = None  # the groove is what it comes to, unrolled
+    warnings: tuple[str, ...] = field(default=(), compare=False)  # what was wrong in the file it was read from
     only_here: bool = False  # an edit makes an exception of its bar, instead of changing the part wherever it is played
 
     def with_groove(self, **fields: Any) -> "Document":
