@@ -36,10 +36,27 @@ def test_a_loop_is_its_length_to_the_sample_and_loses_nothing(grid: Path) -> Non
     assert len(loop) == round(LOOP_S * rate) and len(tail) > len(loop) + rate
     # What rings over the end sounds at the start, what comes early at the end: played round, it is the same sound.
     folded = np.zeros_like(loop)
-    np.add.at(folded, (np.arange(len(tail)) - round(0.012 * rate)) % len(loop), tail)
+    np.add.at(folded, (np.arange(len(tail)) - round(LOOP_S * rate)) % len(loop), tail)
     assert np.abs(folded - loop).max() < 2e-3
     twice, _ = rendered(grid, "--loop", "--repeat", "2")
     assert len(twice) == round(2 * LOOP_S * rate)
+
+
+def test_what_is_early_keeps_its_lead_and_bar_one_its_bar_line(grid: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    tail, rate = rendered(grid, "--tail")
+    assert "one empty bar" in capsys.readouterr().out
+    first = np.flatnonzero(np.abs(tail).max(axis=1) > 1e-3)[0] / rate
+    assert first == pytest.approx(LOOP_S - 0.012, abs=0.002)
+    rendered(grid, "--loop")
+    assert "at the end of the loop" in capsys.readouterr().out
+
+
+def test_stems_are_as_long_as_the_mix_and_add_up_to_it(grid: Path, tmp_path: Path) -> None:
+    mix, _ = rendered(grid, "--stems", str(tmp_path / "stems"))
+    stems = [soundfile.read(p, always_2d=True)[0] for p in sorted((tmp_path / "stems").iterdir())]
+    assert len(stems) == 3 and {len(s) for s in stems} == {len(mix)}
+    peak = np.abs(sum(stems)).max()
+    assert np.abs(sum(stems) / max(peak, 1) - mix).max() < 2e-3
 
 
 def test_without_either_it_rings_out(grid: Path) -> None:

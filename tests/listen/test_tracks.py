@@ -10,7 +10,7 @@ from ghoststep.cli.main import main
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.hearing import listen
-from ghoststep.listen.tracks import Track, listen_together, mixed
+from ghoststep.listen.tracks import Track, as_long, listen_together, mixed
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.sound.kit import night_tram
@@ -90,8 +90,10 @@ def test_names_of_tracks_are_hints(name: str, group: str | None) -> None:
 
 def test_tracks_of_other_lengths_or_rates_are_refused() -> None:
     one = Track("kick.wav", np.zeros(RATE, np.float32), RATE)
-    with pytest.raises(InputError, match=r"snare.wav lasts 2.00 s and kick.wav 1.00 s"):
-        mixed([one, Track("snare.wav", np.zeros(2 * RATE, np.float32), RATE)])
+    with pytest.raises(InputError, match=r"snare.wav lasts 3.00 s and kick.wav 1.00 s"):
+        mixed([one, Track("snare.wav", np.zeros(3 * RATE, np.float32), RATE)])
+    longer = as_long([one, Track("snare.wav", np.ones((RATE + 99, 2), np.float32), RATE)])
+    assert [len(t.samples) for t in longer] == [RATE + 99] * 2 and len(mixed(longer)[0]) == RATE + 99
     with pytest.raises(InputError, match="48000 Hz"):
         mixed([one, Track("snare.wav", np.zeros(48000, np.float32), 48000)])
 

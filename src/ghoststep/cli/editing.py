@@ -7,7 +7,7 @@ from ghoststep.desk.model import phrase_commands as commands
 from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
-from ghoststep.files.midi_out import write_midi
+from ghoststep.files.midi_out import LEAD_WORDS, write_midi
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.files.safe import check_outputs, shown, write_text
@@ -63,7 +63,8 @@ def _write(path: Path, document: Document) -> list[str]:
     if name.endswith(".txt"):
         write_text(path, text_of(document))
     elif name.endswith((".mid", ".midi")):
-        write_midi(path, document.groove, read_keys(keys_file()), markers=markers_of(document))
+        written = write_midi(path, document.groove, read_keys(keys_file()), markers=markers_of(document))
+        told += f"; it {LEAD_WORDS}" if written.lead_bars else ""
     else:
         raise InputError(f"{shown(path)}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
     return [told]

@@ -9,7 +9,7 @@ from ghoststep.feel.words import feel_lines, measured_lines
 from ghoststep.files.feel_file import FEEL_SUFFIX, read_feel, write_feel
 from ghoststep.files.feels import shelf
 from ghoststep.files.keymap import read_keys
-from ghoststep.files.midi_out import midi_file
+from ghoststep.files.midi_out import LEAD_WORDS, midi_file
 from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.music.errors import InputError
@@ -59,12 +59,14 @@ def takes(options: argparse.Namespace) -> int:
         raise InputError("This groove has no looseness: all takes would be alike. Give --loose or --feel.")
     folder = made(options.midi)
     writes: list[tuple[Path, Write]] = []
+    told = []
     for number in range(first, first + options.count):
         take = groove.changed(feel=replace(groove.feel, take=number, frozen=True))
-        _, write = midi_file(take, keys, division=options.division, kind=options.type)
-        writes.append((folder / f"{name}-take-{number:02d}.mid", write))
+        written, write = midi_file(take, keys, division=options.division, kind=options.type)
+        path = folder / f"{name}-take-{number:02d}.mid"
+        writes.append((path, write))
+        told.append(f"{shown(path)}; it {LEAD_WORDS}" if written.lead_bars else shown(path))
     check_outputs([path for path, _ in writes], (options.groove,))
     write_together(writes)
-    for path, _ in writes:
-        print(shown(path))
+    print("\n".join(told))
     return 0

@@ -4,6 +4,7 @@ import argparse
 import sys
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import BinaryIO
 
@@ -25,7 +26,7 @@ from ghoststep.sound.kit import night_tram
 from ghoststep.work.feels import feel_from, laid
 from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
 from ghoststep.work.grooves import open_document, open_groove, plain_name
-from ghoststep.work.rendering import Rendering, blocks_of
+from ghoststep.work.rendering import Counted, Rendering, blocks_of, stem_blocks
 
 Write = Callable[[BinaryIO], object]
 MOST_PERCENT = 150  # of a player's touch or time
@@ -122,13 +123,14 @@ def _print_moments(groove: Groove) -> None:
         print(f"{onset:9.4f} s  {VOICES[voice].name:<12} velocity {velocity:3}")
 
 
-def _sound(path: Path, what: Rendering, voices: tuple[str, ...] | None = None) -> Write:
-    return sound_writer(path, lambda: blocks_of(what, voices), what.kit.rate)
+def _sound(path: Path, what: Rendering) -> Write:
+    return sound_writer(path, lambda: blocks_of(what), what.kit.rate)
 
 
 def _told(path: Path, what: Rendering) -> str:
     hits = len(performed(what.groove)) * what.repeat
-    return f"{shown(path)}: {what.groove.length_s * what.repeat:.3f} s, {hits} hits"
+    lead = f"; {what.lead_words}" if what.lead_words else ""
+    return f"{shown(path)}: {what.groove.length_s * what.repeat:.3f} s, {hits} hits{lead}"
 
 
 def render(options: argparse.Namespace) -> int:
@@ -140,12 +142,14 @@ def render(options: argparse.Namespace) -> int:
     kit = night_tram(options.rate)
     groove = _at_tempo(open_groove(options.groove, read_keys(keys_file())), options.tempo)
     what = Rendering(groove, kit, loop=options.loop, repeat=options.repeat)
-    writes: list[tuple[Path, Write]] = [(options.out, _sound(options.out, what))]
+    mix = Counted(what)
+    writes: list[tuple[Path, Write]] = [(options.out, sound_writer(options.out, mix.blocks, options.rate))]
     if options.stems:
         folder = made(options.stems)
         for name in groove.pattern.voices:
             file = folder / f"{plain_name(options.out)}-{name}.wav"
-            writes.append((file, _sound(file, what, (name,))))
+            stem = partial(stem_blocks, what, name, lambda: mix.frames)  # the mix is written before them
+            writes.append((file, sound_writer(file, stem, options.rate)))
     check_outputs([path for path, _ in writes], (options.groove,))
     write_together(writes)
     print(_told(options.out, what))

@@ -65,21 +65,25 @@ def positions(line: TimeLine, length_ticks: int, side: str = SIDES[0], unit: int
         Ticks of a step, else the line's own.
     vary
         How many strokes of every second cycle are a step later, so that the line is still known by the others; never
-        its first stroke, and never onto another one.
+        its first stroke, and never onto another one. Of a single cycle those are of its second half.
     """
     step = unit or line.unit
     steps = line.turned() if side == SIDES[1] and line.turns else line.steps
     cycle = line.length * step
     found = []
-    for number in range(-(-length_ticks // cycle)):
-        here = _varied(steps, line.length, vary, number) if number % 2 else steps
+    cycles = -(-length_ticks // cycle)
+    for number in range(cycles):
+        here = steps
+        if number % 2 or cycles == 1:
+            here = _varied(steps, line.length, vary, number, first=line.length // 2 if cycles == 1 else 1)
         found += [number * cycle + s * step for s in here]
     return [t for t in found if t < length_ticks]
 
 
-def _varied(steps: tuple[int, ...], length: int, vary: int, number: int) -> tuple[int, ...]:
-    """Some strokes a step later, other ones from cycle to cycle."""
-    free = [k for k in range(1, len(steps)) if steps[k] + 1 < length and steps[k] + 1 not in steps]
+def _varied(steps: tuple[int, ...], length: int, vary: int, number: int, first: int) -> tuple[int, ...]:
+    """Some strokes from a step on a step later, other ones from cycle to cycle."""
+    own = [k for k in range(1, len(steps)) if steps[k] >= first]
+    free = [k for k in own if steps[k] + 1 < length and steps[k] + 1 not in steps]
     start = number // 2
     late = {free[(start + k) % len(free)] for k in range(min(vary, len(free)))}
     return tuple(s + (k in late) for k, s in enumerate(steps))

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from ghoststep.files.keymap import KeyMap
 from ghoststep.files.safe import read_bytes, shown
+from ghoststep.listen.offset import whole_offset_s
 from ghoststep.listen.snap import grace_notes, snapped
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
@@ -30,6 +31,7 @@ from ghoststep.music.touch import Role, role_of
 MIDI_SUFFIXES = (".mid", ".midi", ".smf", ".rmi", ".kar")
 MAX_BYTES = 3_000_000  # some 200,000 notes with all that belongs to them; more is refused before it is parsed
 MAX_NOTES = 200_000
+MAX_MARKERS = 999
 GROUPING = "grouping "  # text beside a time signature whose beats are grouped otherwise than is usual
 RAMP = "ramp "  # text where a tempo begins to move evenly: "ramp 96.0 120.0 161280"
 BAR_ONE = "bar 1"  # marker written where bar 1 does not stand at the start of the file
@@ -54,6 +56,7 @@ class MidiTake:
     meter_known: bool = False
     moved_lines: int = 0  # changes of meter so far off a bar line that no bar could end there, put to the nearest one
     lead_s: float = 0.0
+    markers: tuple[tuple[float, str], ...] = ()  # positions in ticks from bar 1, and what stands there
 
     def performance(self) -> Performance:
         """The notes as moments in seconds of the file."""
@@ -154,7 +157,14 @@ def _taken(messages: list[tuple[int, mido.Message]], division: int, name: str, k
         meter_known,
         moved_lines,
         lead_s,
+        _markers(messages, start, scale),
     )
+
+
+def _markers(messages: list[tuple[int, mido.Message]], start: int, scale: float) -> tuple[tuple[float, str], ...]:
+    """The markers of a file, in order, but ours for bar 1; the last one at each position."""
+    found = {t: m.text.strip() for t, m in messages if m.type == "marker" and m.text.strip().lower() != BAR_ONE}
+    return tuple(((t - start) * scale, text) for t, text in sorted(found.items())[:MAX_MARKERS] if text)
 
 
 def _bar_one(messages: list[tuple[int, mido.Message]], bar: float) -> int:
@@ -267,16 +277,18 @@ def groove_of(take: MidiTake, name: str = "") -> Groove:
     """The file as it is written: its own tempo and bars; each note on its nearest spot, the rest kept as deviation."""
     ticks, tempo, frame = take.ticks, take.tempo, take.bars
     bar = frame.length_of(1)
-    if ticks.min() < -0.5 * bar:  # notes well ahead of bar 1: bars are put before it
-        lead = int(np.ceil(-ticks.min() / bar))
+    if lead := bars_before(take):
         ticks, frame = ticks + lead * bar, frame.inserted(1, [frame.first] * lead)
         tempo = tempo.spliced(0, 0, lead * bar)
     onset = tempo.seconds(ticks)
     quarter_s = np.array([tempo.tick_seconds(t) for t in ticks]) * TICKS_PER_QUARTER
     graces = grace_notes(onset, [VOICES[v].group for v in take.voice], take.velocity)
-    spots = snapped(ticks, Swing(), "straight", quarter_s=quarter_s, bars=frame).ticks
-    for grace, main in graces.items():
-        spots[grace] = spots[main]
+    main = [i for i in range(len(onset)) if i not in graces]
+    offset_s = whole_offset_s(Performance.of(onset, take.voice, take.velocity, length_s=0.0), ticks, tempo, frame, main)
+    meant = tempo.to_ticks(onset - offset_s) if offset_s else ticks
+    spots = snapped(meant, Swing(), "straight", quarter_s=quarter_s, bars=frame).ticks
+    for grace, leading in graces.items():
+        spots[grace] = spots[leading]
     spots = np.maximum(spots, 0)
     hits = []
     for i, spot in enumerate(spots):
@@ -289,6 +301,12 @@ def groove_of(take: MidiTake, name: str = "") -> Groove:
     bars = frame.spot_at(max(h.position_ticks for h in hits)).bar
     pattern = Pattern(tuple(hits), frame.first, bars, 16, meter_changes=frame.changes)
     return Groove(pattern, Feel(), tempo, name)
+
+
+def bars_before(take: MidiTake) -> int:
+    """How many bars are put before bar 1, since notes stand well ahead of it."""
+    bar = take.bars.length_of(1)
+    return int(np.ceil(-take.ticks.min() / bar)) if take.ticks.min() < -0.5 * bar else 0
 
 
 def _tidy(ms: float) -> float:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ghoststep.feel.perform import feel_times_s
 from ghoststep.listen.explain import Explained, finer, grid_of, hit_of, looseness, passages_of, sources_of
 from ghoststep.listen.fit import LEANING, lean_groups
+from ghoststep.listen.offset import whole_offset_s
 from ghoststep.listen.snap import grace_notes, snapped
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.frame import Bars
@@ -54,6 +55,7 @@ class Fit:
     swing: Swing
     kind: str
     miss_ms: float
+    offset_s: float = 0.0  # how much the whole performance is behind the grid
 
     @property
     def good(self) -> bool:
@@ -61,8 +63,15 @@ class Fit:
 
 
 def fit_of(performance: Performance, stated: Stated) -> Fit:
-    """Try the stated grid straight, in triplets and swung; which it is, a long performance tells by its beginning."""
-    groups = _groups(performance)
+    """Try the stated grid straight, in triplets and swung; which it is, a long performance tells by its beginning.
+
+    A delay of the whole is found first and taken out; grace notes say nothing of grid and swing.
+    """
+    main = _main(performance)
+    offset_s = whole_offset_s(performance, stated.ticks, stated.tempo, stated.bars, main)
+    stated = _earlier(stated, offset_s)
+    groups = _groups(performance)[main]
+    stated = replace(stated, ticks=stated.ticks[main])
     beginning = replace(stated, ticks=stated.ticks[:_TOLD_BY])
     options = [(Swing(), "straight"), (Swing(), "triplet")]
     options += [(Swing(unit, ratio), "swung") for unit in (8, 16) for ratio in _RATIOS]
@@ -76,7 +85,22 @@ def fit_of(performance: Performance, stated: Stated) -> Fit:
     quarter_s = _quarters_s(stated)
     near_s = np.minimum(_NEAR_S, _NEAR_SHARE * quarter_s / 4)
     away_s = np.abs(_placed(groups, stated, swing, kind, quarter_s).away_s)
-    return Fit(float((away_s <= near_s).mean()), swing, kind, 1000 * float(np.median(away_s)))
+    return Fit(float((away_s <= near_s).mean()), swing, kind, 1000 * float(np.median(away_s)), offset_s)
+
+
+def _main(performance: Performance) -> NDArray[np.int64]:
+    """The strokes that are no grace notes."""
+    groups = [VOICES[v].group for v in performance.voice]
+    graces = grace_notes(performance.onset_s, groups, performance.velocity)
+    return np.array([i for i in range(len(performance)) if i not in graces], np.int64)
+
+
+def _earlier(stated: Stated, offset_s: float) -> Stated:
+    """Stated bars that begin later by a delay of the performance: the strokes lie earlier in them by it."""
+    if not offset_s:
+        return stated
+    ticks = stated.tempo.to_ticks(stated.tempo.seconds(stated.ticks) - offset_s)
+    return replace(stated, ticks=ticks, start_s=stated.start_s + offset_s)
 
 
 def _quarters_s(stated: Stated) -> Floats:
@@ -117,15 +141,20 @@ def _placed(groups: NDArray[np.str_], stated: Stated, swing: Swing, kind: str, q
 
 def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidence: Floats | None = None) -> Explained:
     """The groove in the tempo and bars that are stated; hits well ahead of bar 1 put bars before it."""
-    stated, start_s = _from_bar_one(stated)
+    stated, start_s = _from_bar_one(_earlier(stated, fit.offset_s))
     groups = [VOICES[v].group for v in performance.voice]
     graces = grace_notes(performance.onset_s, groups, performance.velocity)
     quarter_s = _quarters_s(stated)
     swing = fit.swing if fit.kind == "swung" else Swing()
-    spots = np.maximum(_placed(_groups(performance), stated, swing, fit.kind, quarter_s).ticks, 0)
-    for grace, main in graces.items():
-        spots[grace] = spots[main]
-    swing = _measured(swing, stated, spots, quarter_s, [i for i in range(len(spots)) if i not in graces])
+    main = np.array([i for i in range(len(performance)) if i not in graces], np.int64)
+    spots = np.zeros(len(performance), np.int64)
+    placed = _placed(
+        _groups(performance)[main], replace(stated, ticks=stated.ticks[main]), swing, fit.kind, quarter_s[main]
+    )
+    spots[main] = np.maximum(placed.ticks, 0)
+    for grace, leading in graces.items():
+        spots[grace] = spots[leading]
+    swing = _measured(swing, stated, spots, quarter_s, main.tolist())
     bars = stated.bars.spot_at(int(spots.max())).bar
     bare = tuple(hit_of(performance, i, int(spot), i in graces, confidence) for i, spot in enumerate(spots))
     pattern = Pattern(bare, stated.bars.first, bars, grid_of(bare), meter_changes=stated.bars.changes)

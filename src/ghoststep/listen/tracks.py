@@ -28,7 +28,7 @@ _WORDS = {
     "rack": "toms", "floor": "toms", "ride": "cymbals", "crash": "cymbals", "cymbal": "cymbals", "cymbals": "cymbals",
 }  # fmt: skip
 _CLICK_WORDS = {"click", "metronome", "clicktrack"}
-_SAME_LENGTH_S = 0.15
+_MOST_LONGER = 2.0  # times; what differs more is no one performance
 _APART_S = 0.012  # candidates of two tracks that are nearer are one
 _MOST_NATS = 6.0  # that a drum's own track adds
 _SURE_NATS, _FEWEST = 1.5, 3
@@ -70,24 +70,35 @@ def mixed(tracks: Sequence[Track]) -> tuple[Floats, int]:
     Raises
     ------
     InputError
-        Where the tracks are not of one rate and one length.
+        Where the tracks are not of one rate, or one is more than twice as long as another.
     """
     first = tracks[0]
+    shortest, longest = (f(tracks, key=lambda t: t.length_s) for f in (min, max))
+    if longest.length_s > _MOST_LONGER * shortest.length_s:
+        raise InputError(
+            f"{longest.name} lasts {longest.length_s:.2f} s and {shortest.name} {shortest.length_s:.2f} s: several"
+            " files are listened to together, as tracks of one performance. To hear each by itself, give their folder."
+        )
     for track in tracks[1:]:
         if track.rate != first.rate:
             raise InputError(
                 f"{track.name} has {track.rate} Hz and {first.name} {first.rate} Hz: tracks of one performance are"
                 " listened to together, and have one rate."
             )
-        if abs(track.length_s - first.length_s) > _SAME_LENGTH_S:
-            raise InputError(
-                f"{track.name} lasts {track.length_s:.2f} s and {first.name} {first.length_s:.2f} s: several files are"
-                " listened to together, as tracks of one performance. To hear each by itself, give their folder."
-            )
     out = np.zeros(max(len(t.samples) for t in tracks), np.float32)
     for track in tracks:
         out[: len(track.samples)] += _mono(track.samples)
     return out, first.rate
+
+
+def as_long(tracks: Sequence[Track]) -> list[Track]:
+    """The tracks as long as the longest: they begin together, and the shorter ones end in silence."""
+    length = max(len(t.samples) for t in tracks)
+    out = []
+    for t in tracks:
+        silence = np.zeros((length - len(t.samples), *t.samples.shape[1:]), np.float32)
+        out.append(replace(t, samples=np.concatenate([t.samples, silence])) if len(silence) else t)
+    return out
 
 
 def _mono(samples: NDArray[np.float32]) -> Floats:
@@ -99,6 +110,7 @@ def listen_together(tracks: Sequence[Track], *, progress: Callable[[float], None
 
     Parameters and errors are those of `hearing.listen`, and of `mixed`.
     """
+    tracks = as_long(tracks)
     drums = [t for t in tracks if not t.is_click] or list(tracks)
     clicks = [t for t in tracks if t.is_click and _sounds(t)]
     mix, rate = mixed(drums)

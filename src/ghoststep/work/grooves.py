@@ -10,9 +10,10 @@ from typing import Any
 import numpy as np
 
 from ghoststep.files.analysis import analysis, perhaps_rows
+from ghoststep.files.feels import use_shelf
 from ghoststep.files.hits import HITS_SUFFIXES, read_hits
 from ghoststep.files.keymap import KeyMap
-from ghoststep.files.midi_in import MIDI_SUFFIXES, MidiTake, groove_of, read_midi
+from ghoststep.files.midi_in import MIDI_SUFFIXES, MidiTake, bars_before, groove_of, read_midi
 from ghoststep.files.project import PROJECT_SUFFIX, load_project
 from ghoststep.files.safe import shown
 from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
@@ -28,6 +29,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Listening, Recording
+from ghoststep.session.language.form_marked import marked_form
 from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
 from ghoststep.work.forms import form_json, time_lines_of
@@ -64,6 +66,7 @@ def is_listenable(path: Path) -> bool:
 
 def open_document(path: Path, keys: KeyMap) -> Document:
     """A project, text grid or MIDI file as a document, read as written (MIDI keeps its own tempo and bars)."""
+    use_shelf()  # sections may name feels
     suffix = path.suffix.lower()
     if suffix == PROJECT_SUFFIX:
         document = load_project(path)
@@ -72,7 +75,8 @@ def open_document(path: Path, keys: KeyMap) -> Document:
         return document
     name = plain_name(path)
     if suffix in MIDI_SUFFIXES:
-        return Document(name, groove_of(read_midi(path, keys), name))
+        take = read_midi(path, keys)
+        return marked(Document(name, groove_of(take, name)), take, bars_before(take))
     if path.name.lower().endswith(GRID_SUFFIXES):
         form, groove = read_song(path)
         return Document(name, groove.changed(name=name), form=form)
@@ -81,6 +85,21 @@ def open_document(path: Path, keys: KeyMap) -> Document:
     raise InputError(
         f"{shown(path)} is no groove: give a project (.ghoststep), a text grid (.grid.txt) or a MIDI file (.mid)."
     )
+
+
+def marked(document: Document, take: MidiTake, lead: int = 0) -> Document:
+    """The document with the sections that the markers of a MIDI file name, where they stand on bar lines.
+
+    lead: bars that were put before bar 1.
+    """
+    frame = take.bars
+    marks = []
+    for ticks, name in take.markers:
+        near = frame.spot_at(round(ticks + frame.meter_at(max(ticks, 0)).unit_ticks / 4))
+        if abs(frame.start_of(near.bar) - ticks) <= frame.meter_of(max(near.bar, 1)).unit_ticks / 4:
+            marks.append((near.bar + lead, name))
+    form = marked_form(document.groove, marks)
+    return document if form is None else replace(document, form=form)
 
 
 def open_groove(path: Path, keys: KeyMap) -> Groove:
@@ -149,9 +168,14 @@ def hear_midi(
     stated = Stated(take.tempo, take.bars, take.ticks, take.lead_s)
     fit = fit_of(performance, stated)
     near = f"{100 * fit.near:.0f} % of the hits lie near its grid, the middle one {fit.miss_ms:.0f} ms off"
+    if fit.offset_s:
+        side = "behind" if fit.offset_s > 0 else "ahead of"
+        remarks.append(
+            f"The whole take lies {abs(1000 * fit.offset_s):.0f} ms {side} its grid; that was taken out first."
+        )
     if trust is Trust.FILE or fit.good:
         remarks.append(f"The file states {_stated(take)}, and that was taken: {near}.")
-        return _as_stated(performance, name, stated, fit, tuple(remarks))
+        return marked(_as_stated(performance, name, stated, fit, tuple(remarks)), take, bars_before(take))
     remarks.append(
         f"The file states {_stated(take)}, but only {near}: tempo and bars were heard anew."
         " To take the file's: --trust-file, or open it as a groove."

@@ -27,8 +27,8 @@ class Rendering:
     """What to render.
 
     loop: exactly the loop, its length to the sample, with what rings over its end and what comes early folded round;
-    else the groove with what rings on after it, begun early enough for the first hit. repeat: how many times the groove
-    is played.
+    else the groove with what rings on after it. Where a stroke is earlier than bar 1, one empty bar stands in front, as
+    in a MIDI file, so that bar 1 lies on a bar line. repeat: how many times the groove is played.
     """
 
     groove: Groove
@@ -40,6 +40,29 @@ class Rendering:
         if not 1 <= self.repeat <= MAX_REPEAT:
             raise InputError(f"A groove is rendered 1 to {MAX_REPEAT} times over, not {self.repeat}.")
 
+    @property
+    def lead_s(self) -> float:
+        """How long the empty bar (or bars) in front is, 0 where nothing is earlier than bar 1 or it is folded round."""
+        return 0.0 if self.loop else self.bars_ahead_s
+
+    @property
+    def bars_ahead_s(self) -> float:
+        """How long the whole bars are that hold what is earlier than bar 1."""
+        early_s = -float(perform_passes(self.groove, self.repeat).onset_s.min(initial=0.0))
+        bar = self.groove.pattern.frame.length_of(1)
+        bar_s = bar * self.groove.tempo.tick_seconds(0)
+        return float(np.ceil(early_s / bar_s)) * bar_s if early_s > 0 else 0.0
+
+    @property
+    def lead_words(self) -> str:
+        """What is to be told of that; "" where there is nothing."""
+        if self.loop and self.bars_ahead_s:
+            return "what is earlier than bar 1 stands at the end of the loop"
+        return f"{LEAD_WORDS}: bar 1 begins at {self.lead_s:.3f} s" if self.lead_s else ""
+
+
+LEAD_WORDS = "it begins with one empty bar, since a hit is earlier than bar 1"
+
 
 def blocks_of(
     what: Rendering, voices: tuple[str, ...] | None = None, progress: Progress = lambda share: None
@@ -47,16 +70,41 @@ def blocks_of(
     """The sound block by block; with voices only these sound, in time with all the others."""
     played = perform_passes(what.groove, what.repeat)
     if what.loop:
-        yield _folded(played, what.kit, voices, progress)
+        yield _folded(what, played, voices, progress)
         return
-    lead_s = max(0.0, -float(played.onset_s.min(initial=0.0)))
-    yield from rendered_blocks(played, what.kit, lead_s=lead_s, voices=voices, progress=progress)
+    yield from rendered_blocks(played, what.kit, lead_s=what.lead_s, voices=voices, progress=progress)
 
 
-def _folded(played: Performance, kit: Kit, voices: tuple[str, ...] | None, progress: Progress) -> Stereo:
+def stem_blocks(what: Rendering, voice: str, frames: Callable[[], int]) -> Iterator[Stereo]:
+    """One voice of a groove, block by block, with silence behind it up to as many samples as the mix has."""
+    written = 0
+    for block in blocks_of(what, (voice,)):
+        written += len(block)
+        yield block
+    if missing := frames() - written:
+        yield np.zeros((max(missing, 0), 2), np.float32)
+
+
+class Counted:
+    """Blocks of sound that are counted as they go by."""
+
+    def __init__(self, what: Rendering) -> None:
+        self._what = what
+        self.frames = 0
+
+    def blocks(self) -> Iterator[Stereo]:
+        """The blocks of the mix."""
+        self.frames = 0
+        for block in blocks_of(self._what):
+            self.frames += len(block)
+            yield block
+
+
+def _folded(what: Rendering, played: Performance, voices: tuple[str, ...] | None, progress: Progress) -> Stereo:
     """Exactly the loop: what rings over the end sounds at the start, what comes before the start at the end."""
+    kit = what.kit
     length = round(played.length_s * kit.rate)
-    lead_s = max(0.0, -float(played.onset_s.min(initial=0.0)))
+    lead_s = what.bars_ahead_s  # as without folding, so that every stroke sounds the same there
     lead = round(lead_s * kit.rate)
     out = np.zeros((length, 2), np.float32)
     at = -lead

@@ -12,10 +12,12 @@ from ghoststep.files.sound import SOUND_SUFFIXES, read_recording
 from ghoststep.listen.context import groove_of
 from ghoststep.listen.reading import Hints
 from ghoststep.listen.spectrum import Floats
-from ghoststep.listen.tracks import Track, listen_together, mixed
+from ghoststep.listen.tracks import Track, as_long, listen_together, mixed
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
 from ghoststep.work.grooves import Progress, document_of, plain_name
+
+_TOLD_S = 0.15  # what ends earlier by less is nothing to tell
 
 
 def hear_tracks(paths: Sequence[Path], hints: Hints, progress: Progress = lambda share: None) -> Document:
@@ -24,7 +26,7 @@ def hear_tracks(paths: Sequence[Path], hints: Hints, progress: Progress = lambda
     Raises
     ------
     InputError
-        Where one cannot be read, is no sound, or they are not of one rate and length.
+        Where one cannot be read, is no sound, or they are not of one rate, or one is more than twice as long.
     """
     for path in paths:
         if path.suffix.lower() not in SOUND_SUFFIXES:
@@ -34,15 +36,25 @@ def hear_tracks(paths: Sequence[Path], hints: Hints, progress: Progress = lambda
     recordings = [read_recording(path) for path in paths]
     progress(0.1)
     tracks = [Track(r.name, r.samples, r.rate) for r in recordings]
+    ends = _ends(tracks)
+    tracks = as_long(tracks)
     mix, rate = mixed([t for t in tracks if not t.is_click] or tracks)
     heard, explained = groove_of(listen_together(tracks, progress=progress), hints, progress=progress)
     progress(1.0)
     known = [f"{t.name} as {'click' if t.is_click else t.group}" for t in tracks if t.group or t.is_click]
-    remark = f"{len(tracks)} tracks were listened to together" + (f": {', '.join(known)}." if known else ".")
+    remark = f"{len(tracks)} tracks were listened to together" + (f": {', '.join(known)}." if known else ".") + ends
     name = _common_name(paths)
     document = document_of(heard, explained, _recording(f"{name}.wav", mix, rate), name, hints)
     assert document.listening is not None
     return replace(document, listening=replace(document.listening, remarks=(remark, *document.listening.remarks)))
+
+
+def _ends(tracks: Sequence[Track]) -> str:
+    """A sentence on tracks that end before the others."""
+    longest = max(t.length_s for t in tracks)
+    short = [f"{t.name} {longest - t.length_s:.2f} s" for t in tracks if longest - t.length_s > _TOLD_S]
+    more = f" and {len(short) - 3} more" if len(short) > 3 else ""
+    return f" Before the others end {', '.join(short[:3])}{more}: silence was put there." if short else ""
 
 
 def _common_name(paths: Sequence[Path]) -> str:

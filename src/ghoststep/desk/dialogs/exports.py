@@ -40,8 +40,10 @@ def export_sound(studio: Studio, path: Path) -> None:
     groove, kit = studio.groove, studio.kit
 
     def work(progress: Progress) -> str:
-        length_s = render_to(path, Rendering(groove, kit), progress=progress)
-        return f"{length_s:.1f} s of sound written to {shown(path)}."
+        what = Rendering(groove, kit)
+        length_s = render_to(path, what, progress=progress)
+        lead = f" {what.lead_words.capitalize()}." if what.lead_words else ""
+        return f"{length_s:.1f} s of sound written to {shown(path)}.{lead}"
 
     studio.in_background(work, done=_say(studio), words=f"Writing {shown(path)}")
 

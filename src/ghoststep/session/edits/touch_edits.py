@@ -35,15 +35,30 @@ def _touched(document: Document, hits: Sequence[Hit], velocity: Callable[[Hit], 
     if not found:
         raise InputError(NOTHING_CHOSEN)
     changed = {}
+    stopped: list[Hit] = []
     for i in found:
         h = pattern.hits[i]
-        new = _in_band(h, velocity(h), pattern.rules)
+        wanted = velocity(h)
+        new = _in_band(h, wanted, pattern.rules)
+        if new != min(max(round(wanted), 1), 127):
+            stopped.append(replace(h, velocity=new))
         if new != h.velocity:
             changed[i] = replace(h, velocity=new)
+    told = f"{words}{_stopped(stopped, len(found))}"
     if not changed:
-        return words, document
+        return told, document
     new_pattern = pattern.with_hits(changed.keys(), changed.values())
-    return f"{count(len(found), 'hit')}: {words}", document.with_groove(pattern=new_pattern)
+    return f"{count(len(found), 'hit')}: {told}", document.with_groove(pattern=new_pattern)
+
+
+def _stopped(hits: Sequence[Hit], of: int) -> str:
+    """Words on hits that stopped where their role ends: "; 4 of them only to where their role ends (accents at 96)"."""
+    if not hits:
+        return ""
+    limits = sorted({(h.role.value, h.velocity) for h in hits}, key=lambda x: -x[1])
+    told = ", ".join(f"{role}s at {velocity}" for role, velocity in limits[:4])
+    which = "all" if len(hits) == of else f"{len(hits)} of them"
+    return f"; {which} only to where their role ends ({told}{' …' if len(limits) > 4 else ''})"
 
 
 def scale(document: Document, hits: Sequence[Hit], percent: float) -> Edit:

@@ -18,8 +18,11 @@ from ghoststep.session.language.form_words import changed_by, song, without_keys
 from ghoststep.session.language.variation import changes_between
 
 
-def form_of(found: FoundForm, groove: Groove) -> Form:
-    """Parts with their changes, sections with exceptions, singles; a variation that words cannot say is free."""
+def form_of(found: FoundForm, groove: Groove, *, bare: bool = False) -> Form:
+    """Parts with their changes, sections with exceptions, singles; a variation that words cannot say is free.
+
+    bare: without exceptions and singles, for a form that is not finished yet.
+    """
     parts: list[Part] = []
     known = {p.name: p for p in found.parts}
     for p in found.parts:
@@ -28,8 +31,10 @@ def form_of(found: FoundForm, groove: Groove) -> Form:
             parts.append(Part(p.name, p.pattern, p.base, changes.phrases))
         else:
             parts.append(Part(p.name, p.pattern))
-    sections = {s.name: Section(s.name, _plays(s.letters)) for s in found.sections}
+    sections = {s.name: Section(s.name, plays_in_a_row(s.letters)) for s in found.sections}
     form = Form(tuple(parts), tuple(sections.values()), tuple(s.name for s in found.sections))
+    if bare:
+        return form
     form = _with_exceptions(form, groove.pattern)
     return exact(form, song(form, groove), groove)
 
@@ -75,7 +80,7 @@ def _as_usual(h: Hit, own: Hit | None, bar: Pattern) -> Hit:
     return replace(h, velocity=velocity, offset_ms=own.offset_ms, length_ticks=own.length_ticks)
 
 
-def _plays(letters: Sequence[str]) -> tuple[Play, ...]:
+def plays_in_a_row(letters: Sequence[str]) -> tuple[Play, ...]:
     """Letters in order, those in a row told with how often."""
     out: list[Play] = []
     for name in letters:

@@ -106,8 +106,10 @@ def _place(
     under: list[Hit] | None = None,
 ) -> Done:
     name = voice or stand.voice
+    if (under is not None and between is not None) or (between is not None and at is not None):
+        raise InputError("'between', 'under' and a spot each say where: give one of them. Spots narrow 'under'.")
     if under is not None:
-        ticks = sorted({h.position_ticks for h in under})
+        ticks = _under(stand, under, at, bars)
     elif between is not None:
         a, b = (_places(stand, name, replace(s, bar=s.bar or between[1].bar), bars) for s in between)
         ticks = [(x + y) // 2 for x, y in zip(a, b, strict=True)]
@@ -121,6 +123,21 @@ def _place(
     edit = edits.place_hits(stand.document, ticks, name, Role(role))
     said, after = edited(replace(stand, chosen=frozenset()), edit)
     return said, replace(after, cursor_ticks=ticks[0], lane=LANE_OF_VOICE[name])
+
+
+def _under(stand: Stand, hits: list[Hit], at: Spots | None, bars: set[int] | None) -> list[int]:
+    """Where hits stand, in the bars and on the spots that are named; an InputError where none does."""
+    pattern = stand.document.groove.pattern
+    frame = pattern.frame
+    wanted = [
+        h.position_ticks
+        for h in hits
+        if (bars is None or frame.spot_at(h.position_ticks).bar in bars)
+        and (at is None or at.fits(h, frame, pattern.grid_at(h.voice, h.position_ticks)))
+    ]
+    if not wanted:
+        raise InputError("None of the hits that are named stands there.")
+    return sorted(set(wanted))
 
 
 @verb("remove", "takes hits away", on_hits=True, example="remove kick at 2&")

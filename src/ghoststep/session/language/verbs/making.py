@@ -138,8 +138,10 @@ def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str, var
     gone = {i for i, h in enumerate(pattern.hits) if h.voice == on_voice}
     level = pattern.rules.level_of(on_voice, Role.NORMAL)
     struck = positions(line, pattern.length_ticks, side, step, vary=int(vary.value))
+    later = len(set(struck) - set(positions(line, pattern.length_ticks, side, step)))
     new = [hit(t, on_voice, level) for t in struck]
     words = f"{side + ' ' if line.turns else ''}{name} on the {on_voice.replace('_', ' ')}"
+    words += f"; {count(later, 'stroke')} a step later" if vary.value else ""
     return _changed(stand, words[:1].upper() + words[1:], gone, new)
 
 
