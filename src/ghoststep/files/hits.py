@@ -13,6 +13,8 @@ HITS_SUFFIXES = (".csv",)
 _TAPPED = 80
 _MAX_BYTES = 20_000_000
 _MAX_S = 6 * 3600.0
+MAX_ROWS = 80_000
+_MOST_SPAN_S = 3 * 3600.0
 
 
 def read_hits(path: Path) -> Performance:
@@ -46,7 +48,14 @@ def parse_hits(text: str, source: str) -> Performance:
             f"{source} holds no hit: a row is a time in seconds, a voice and a velocity, like 1.25,snare,96."
         )
     rows.sort()
+    if len(rows) > MAX_ROWS:
+        raise InputError(f"{source} holds {len(rows)} hits; at most {MAX_ROWS} can be read.")
     onset, voices, velocity = zip(*rows, strict=True)
+    if onset[-1] - onset[0] > _MOST_SPAN_S:
+        raise InputError(
+            f"{source} spans {(onset[-1] - onset[0]) / 3600:.1f} hours, more bars than a groove holds: cut out the"
+            " passage you want."
+        )
     return Performance.of(onset, voices, velocity, length_s=onset[-1])
 
 

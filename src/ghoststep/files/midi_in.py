@@ -29,8 +29,8 @@ from ghoststep.music.time import TEMPO_LIMITS_BPM, TICKS_PER_QUARTER, TICKS_PER_
 from ghoststep.music.touch import Role, role_of
 
 MIDI_SUFFIXES = (".mid", ".midi", ".smf", ".rmi", ".kar")
-MAX_BYTES = 3_000_000  # some 200,000 notes with all that belongs to them; more is refused before it is parsed
-MAX_NOTES = 200_000
+MAX_BYTES = 700_000  # some 80,000 notes with all that belongs to them; more is refused before it is parsed
+MAX_NOTES = 80_000
 MAX_MARKERS = 999
 GROUPING = "grouping "  # text beside a time signature whose beats are grouped otherwise than is usual
 RAMP = "ramp "  # text where a tempo begins to move evenly: "ramp 96.0 120.0 161280"

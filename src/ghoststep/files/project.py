@@ -13,7 +13,7 @@ from typing import BinaryIO
 import msgspec
 
 from ghoststep.files.safe import read_bytes, shown, write_whole
-from ghoststep.files.schema import VERSION, decoded, document_from, document_row, encoded, version_of
+from ghoststep.files.schema import VERSION, DocumentRow, decoded, document_from, document_row, encoded, version_of
 from ghoststep.files.sound import decoded_recording
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
@@ -21,6 +21,7 @@ from ghoststep.session.document.document import Document, Recording
 PROJECT_SUFFIX = ".ghoststep"
 MAX_BYTES = 800_000_000
 _MAX_JSON = 80_000_000
+MAX_HITS, MAX_SNAPSHOTS = 300_000, 1000
 # Whatever zipfile and its decompressors raise on damaged archives, found by fuzzing.
 _DAMAGE = (
     zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, KeyError, IndexError, ValueError,
@@ -125,6 +126,7 @@ def _document(text: bytes, name: str) -> tuple[Document, str | None]:
                 " Please update the program to open it."
             )
         row = decoded(text)
+        _check_size(row)
         return document_from(row), row.recording
     except msgspec.DecodeError as error:
         raise InputError(f"{name} is damaged: its project.json does not hold what it should ({error}).") from error
@@ -132,6 +134,16 @@ def _document(text: bytes, name: str) -> tuple[Document, str | None]:
         if "newer version" in str(error):
             raise
         raise InputError(f"{name} is damaged: {error}") from error
+
+
+def _check_size(row: DocumentRow) -> None:
+    """An InputError for more hits or versions than can be read in reasonable time; counted before any is made."""
+    hits = len(row.groove.hits) + sum(len(groove.hits) for _, groove in row.snapshots)
+    hits += len(row.listening.groove.hits) if row.listening else 0
+    if hits > MAX_HITS:
+        raise InputError(f"it holds {hits} hits, in all its versions together; at most {MAX_HITS} can be read.")
+    if len(row.snapshots) > MAX_SNAPSHOTS:
+        raise InputError(f"it holds {len(row.snapshots)} versions; at most {MAX_SNAPSHOTS} can be read.")
 
 
 def _recording(archive: zipfile.ZipFile, place: str, name: str) -> Recording:

@@ -78,7 +78,7 @@ def read_bytes(path: Path, *, limit_bytes: int) -> bytes:
         raise InputError(f"{shown(path)} could not be read: its name holds what no name can.") from error
     if len(data) > limit_bytes:
         size = max(found.st_size, len(data))
-        raise InputError(f"{shown(path)} is {size / 1e6:.0f} MB large; at most {limit_bytes / 1e6:.0f} MB can be read.")
+        raise InputError(f"{shown(path)} is {size / 1e6:.3g} MB large; at most {limit_bytes / 1e6:.3g} MB can be read.")
     if not data:
         raise InputError(f"{shown(path)} is empty.")
     return data

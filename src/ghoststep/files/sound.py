@@ -43,6 +43,8 @@ MAX_FILE_LENGTH_S = 6 * 3600.0  # of a file a passage is picked from
 MAX_BYTES = 700_000_000
 MAX_CHANNELS = 16
 MAX_DECODED_BYTES = 1_200_000_000  # of samples in memory: a small file may hold hours of silence
+_MONO_FROM_BYTES = 300_000_000  # and so is what takes more room than this
+_MOST_SAMPLES = 600_000_000  # of all channels together: what holds more takes too long to look through
 _BLOCK = 1 << 16
 _KEPT_BYTES = 64_000_000  # so much sound is kept while its peak is looked for; more is made a second time
 _OVERVIEW_STEP = 2048
@@ -68,6 +70,8 @@ def decoded_recording(name: str, data: bytes) -> Recording:
     try:
         with _quiet_decoders(), soundfile.SoundFile(io.BytesIO(data)) as file:
             _check_shape(file, name)
+            if file.frames * file.channels > _MOST_SAMPLES and file.frames < 1 << 60:
+                raise _too_large(name)
             rate = file.samplerate
             samples = _blocks(file, name, rate)
     except (soundfile.LibsndfileError, RuntimeError, OSError) as error:
@@ -106,18 +110,36 @@ def _blocks(file: soundfile.SoundFile, name: str, rate: int) -> NDArray[np.float
                 f"{name} is longer than {MAX_LENGTH_S / 60:.0f} minutes: pick a passage of it"
                 " (without the window: --from 1:20 --to 1:52)."
             )
-        if not mono and count > MONO_FROM_S * rate:
+        if count * file.channels > _MOST_SAMPLES:
+            raise _too_large(name)
+        if not mono and (count > MONO_FROM_S * rate or kept > _MONO_FROM_BYTES):
             mono = True
             parts = [p.mean(axis=1, keepdims=True, dtype=np.float32) for p in parts]
+            kept = sum(p.nbytes for p in parts)
         block = _sane(block)
         kept += block.nbytes // (block.shape[1] if mono else 1)
         if kept > MAX_DECODED_BYTES:
-            raise InputError(
-                f"{name} would take more than {MAX_DECODED_BYTES / 1e9:.1f} GB of memory: give it with fewer channels,"
-                " at a lower sample rate, or pick a passage."
-            )
+            raise _too_large(name)
         parts.append(block.mean(axis=1, keepdims=True, dtype=np.float32) if mono else block)
-    return np.concatenate(parts) if parts else np.zeros((0, file.channels), np.float32)
+    return _joined(parts) if parts else np.zeros((0, file.channels), np.float32)
+
+
+def _too_large(name: str) -> InputError:
+    return InputError(
+        f"{name} holds too much sound to be listened to at once: give it with fewer channels, at a lower sample rate,"
+        " or pick a passage."
+    )
+
+
+def _joined(parts: list[NDArray[np.float32]]) -> NDArray[np.float32]:
+    """The blocks one after another; each is let go of once it is copied, so that memory is not taken twice."""
+    out = np.empty((sum(map(len, parts)), parts[0].shape[1]), np.float32)
+    at = 0
+    for k, part in enumerate(parts):
+        out[at : at + len(part)] = part
+        at += len(part)
+        parts[k] = part[:0].copy()
+    return out
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,7 +20,18 @@ from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.files.textgrid_hits import Singles, read_single
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.music.form import EVERY_BAR, Form, Part, Play, Section, Single
+from ghoststep.music.form import (
+    EVERY_BAR,
+    MAX_DEPTH,
+    MAX_PARTS,
+    MAX_PHRASES,
+    MAX_SECTIONS,
+    Form,
+    Part,
+    Play,
+    Section,
+    Single,
+)
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
@@ -73,12 +84,15 @@ def parse_song(text: str, source: str, parse: Parse) -> tuple[Form, Groove]:
     head, blocks = _blocks(text)
     reading = _Reading(head, source, parse)
     parts = [b for b in blocks if b.word == "part"]
+    for block in blocks:
+        reading.at(block.number, lambda block=block: reading.count(block))  # type: ignore[misc]
     reading.take_meters([b for b in blocks if b.word == "section"])
     for block in _bases_first(parts):
         reading.at(block.number, lambda block=block: reading.block(block))  # type: ignore[misc]
     reading.as_written([b.rest.split("=")[0].strip() for b in parts])
     for block in (b for b in blocks if b.word != "part"):
         reading.at(block.number, lambda block=block: reading.block(block))  # type: ignore[misc]
+    reading.at(blocks[-1].number if blocks else 1, reading.build)
     if not reading.form.parts:
         raise InputError(f"{source} names no part: write 'part A' and its lanes below it.")
     if reading.order:
@@ -115,23 +129,28 @@ def _line_of_cues(blocks: list[_Block]) -> int:
 
 def _bases_first(parts: list[_Block]) -> list[_Block]:
     """Parts so that a base comes before its variations, wherever it stands; what has no base there is left as it is."""
-    left = list(parts)
+    names = {b.rest.partition("=")[0].strip() for b in parts}
+    waiting: dict[str, list[_Block]] = {}
     out: list[_Block] = []
-    known: set[str] = set()
-    while left:
-        ready = [b for b in left if "=" not in b.rest or b.rest.split("=")[1].strip() in known]
-        if not ready:  # in a circle, or named nowhere: reading them says what is wrong
-            return [*out, *left]
-        out += ready
-        known |= {b.rest.split("=")[0].strip() for b in ready}
-        left = [b for b in left if b not in ready]
-    return out
+    for block in parts:
+        base = block.rest.partition("=")[2].strip()
+        if base in names:
+            waiting.setdefault(base, []).append(block)
+        else:
+            out.append(block)
+    for block in out:  # it grows while it is walked
+        out += waiting.pop(block.rest.partition("=")[0].strip(), [])
+    return [*out, *(b for left in waiting.values() for b in left)]  # in a circle: reading them says what is wrong
 
 
 class _Reading:
     def __init__(self, head: list[tuple[int, str]], source: str, parse: Parse) -> None:
         self.source, self._parse = source, parse
         self.form = Form(())
+        self._parts: dict[str, Part] = {}
+        self._sections: dict[str, Section] = {}
+        self._counts = {"part": 0, "section": 0, "phrases": 0}
+        self._depth: dict[str, int] = {}
         self.order: tuple[int, str] | None = None
         self.cues: dict[str, tuple[tuple[str, str], ...]] = {}
         self.singles: list[tuple[int, str]] = []
@@ -160,9 +179,31 @@ class _Reading:
                 raise
             raise InputError(f"{self.source}, line {rows[int(found[1]) - 1][0]}: {found[2]}") from error
 
+    def count(self, block: _Block) -> None:
+        """An InputError for more than a form holds, before any of it is worked out."""
+        if block.word == "form":
+            return
+        self._counts[block.word] += 1
+        if block.word == "section" or "=" in block.rest:
+            self._counts["phrases"] += len(block.lines)
+        for what, most in (("part", MAX_PARTS), ("section", MAX_SECTIONS), ("phrases", 2 * MAX_PHRASES)):
+            if self._counts[what] > most:
+                raise InputError(f"There are too many {what.removesuffix('s')}s here: at most {most} fit.")
+
     def as_written(self, names: list[str]) -> None:
         """The parts in the order in which they stand."""
-        self.form = replace(self.form, parts=tuple(sorted(self.form.parts, key=lambda p: names.index(p.name))))
+        place = {name: k for k, name in enumerate(names)}
+        self.form = Form(tuple(sorted(self._parts.values(), key=lambda p: place[p.name])))
+
+    def build(self) -> None:
+        """The form with its sections, once all are read."""
+        self.form = replace(self.form, sections=tuple(self._sections.values()))
+
+    def _base(self, name: str) -> Part:
+        if name not in self._parts:
+            known = ", ".join(self._parts) or "none yet"
+            raise InputError(f"There is no part '{name}'. The parts are: {known}.")
+        return self._parts[name]
 
     def block(self, block: _Block) -> None:
         """Read one block into the form."""
@@ -173,7 +214,7 @@ class _Reading:
         if not found:
             raise InputError(f"'part {block.rest}' is no part: write it like 'part A' or 'part B = A'.")
         name, base = found[1], found[2] or ""
-        if any(p.name == name for p in self.form.parts):
+        if name in self._parts:
             raise InputError(f"There are two parts called {name}: each needs a name of its own.")
         if not base:
             if not block.lines:
@@ -187,32 +228,38 @@ class _Reading:
             if name in self.meters and not any(_first(line) == "meter" for _, line in lines):
                 lines = [(block.number, f"meter {self.meters[name]}"), *lines]
             pattern = without_keys(self._grid(lines, self._head).pattern)
-            self.form = self.form.with_part(Part(name, pattern))
+            self._parts[name] = Part(name, pattern)
             return
         if base == name:
             raise InputError(f"The part {name} cannot be a variation of itself.")
         aside = tuple(line.removeprefix(_ASIDE) for _, line in block.lines if line.startswith(_ASIDE))
         changes = [(n, line) for n, line in block.lines if not line.startswith(_ASIDE)]
-        part = varied(self.form.part(base), name, [line for _, line in changes])
+        own = self._base(base)
+        self._depth[name] = self._depth.get(base, 0) + 1
+        if self._depth[name] > MAX_DEPTH:
+            raise InputError(f"{name} is a variation of a variation more than {MAX_DEPTH} times over.")
+        part = varied(own, name, [line for _, line in changes])
         if part.aside:
             number = next(n for n, line in changes if line == part.aside[0])
             raise InputError(f"{self.source}, line {number}: '{part.aside[0]}' does not fit {base}.")
-        self.form = self.form.with_part(replace(part, aside=aside))
+        self._parts[name] = replace(part, aside=aside)
 
     def _section(self, block: _Block) -> None:
         name, equals, told = (x.strip() for x in block.rest.partition("="))
         if not equals or not re.fullmatch(NAME, name):
             raise InputError(f"'section {block.rest}' is no section: write it like 'section verse = A B C x2 B'.")
-        if any(s.name == name for s in self.form.sections):
+        if name in self._sections:
             raise InputError(f"There are two sections called {name}: each needs a name of its own.")
         section = section_of(name, told)
+        for play in (*section.plays, *(p for ending in section.endings for p in ending)):
+            self.form.part(play.part)
         for number, line in block.lines:
             found: list[Section] = []
             self.at(number, lambda line=line, s=section, found=found: found.append(self._detail(s, line)))  # type: ignore[misc]
             section = found[0]
         cues, section = section.cues, replace(section, cues=())  # they may name sections that come later
         self.cues[name] = cues
-        self.form = self.form.with_section(section)
+        self._sections[name] = section
 
     def _detail(self, section: Section, line: str) -> Section:
         """A line below a section: its tempo, its feel, or what is different in one bar."""

@@ -8,6 +8,9 @@ from numpy.typing import ArrayLike, NDArray
 Floats = NDArray[np.float64]
 
 
+_MOST_ANCHORS = 800  # of a line that bends: time and memory grow with their square and more
+
+
 @dataclass(frozen=True, eq=False)
 class Line:
     """Straight between anchors (quarter, second), both ascending; outside them it goes on at the pace of the ends."""
@@ -71,10 +74,11 @@ def smoothed(line: Line, q: Floats, rest_s: Floats, *, bar_q: float, least_bars:
     bars = int(last - first)
     if bars < least_bars or len(q) < 16:
         return line
-    anchors = bar_q * np.arange(first, last + 1)
+    every = -(-bars // _MOST_ANCHORS)  # bars from anchor to anchor: one, but for hours of rest in between
+    anchors = bar_q * np.arange(first, last + every, every)
     basis = _hats(q, anchors)
     sigma = max(1.4826 * float(np.median(np.abs(rest_s - np.median(rest_s)))), 0.003)
-    walk = max(0.003 * bar_q * line.usual_pace_s, 0.003)
+    walk = max(0.003 * bar_q * every * line.usual_pace_s, 0.003)
     second = np.diff(np.eye(len(anchors)), n=2, axis=0) / walk
     weight = np.ones(len(q))
     for _ in range(4):
@@ -91,7 +95,7 @@ def smoothed(line: Line, q: Floats, rest_s: Floats, *, bar_q: float, least_bars:
     everywhere = np.union1d(line.anchor_q, anchors)
     bent = _hats(np.clip(everywhere, anchors[0], anchors[-1]), anchors) @ bend
     # Outside the hits the pace of the first and last bar goes on.
-    ends = (bend[1] - bend[0]) / bar_q, (bend[-1] - bend[-2]) / bar_q
+    ends = (bend[1] - bend[0]) / (bar_q * every), (bend[-1] - bend[-2]) / (bar_q * every)
     bent = bent + np.minimum(everywhere - anchors[0], 0) * ends[0] + np.maximum(everywhere - anchors[-1], 0) * ends[1]
     return Line(everywhere, line.seconds(everywhere) + bent)
 

@@ -13,7 +13,10 @@ from ghoststep.music.feel import Feel
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import MAX_BARS, Hit, Pattern
 
-MAX_PARTS, MAX_TIMES = 999, 999
+MAX_PARTS, MAX_TIMES, MAX_SECTIONS, MAX_PLAYED = 999, 999, 999, 4096
+MAX_DEPTH = 64  # variations of variations
+MAX_PHRASES = 4000  # changes, exceptions and cues together
+MAX_WORKED = 8000  # how often phrases are done to bars when the form is unrolled
 EVERY_BAR = 0  # an exception of this bar is one of all bars of a section in which it changes something
 WHOLE = "all"  # the section that stands for parts one after another
 
@@ -151,15 +154,17 @@ class Form:
     order: tuple[str, ...] = ()
     singles: tuple[Single, ...] = ()
     _known: dict[str, Part] = field(init=False, repr=False, compare=False)
+    _named: dict[str, Section] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
         _unique([p.name for p in self.parts], "part")
         _unique([s.name for s in self.sections], "section")
         if len(self.parts) > MAX_PARTS:
             raise InputError(f"A form of {len(self.parts)} parts does not fit: at most {MAX_PARTS}.")
+        self._check_size()
         object.__setattr__(self, "_known", {p.name: p for p in self.parts})
-        for part in self.parts:
-            self._check_base(part)
+        object.__setattr__(self, "_named", {s.name: s for s in self.sections})
+        self._check_bases()
         for section in self.sections:
             for play in (*section.plays, *section.before, *(p for ending in section.endings for p in ending)):
                 self.part(play.part)
@@ -174,16 +179,37 @@ class Form:
             self.section(name)
         if self.bars > MAX_BARS:
             raise InputError(f"The form has {self.bars} bars; at most {MAX_BARS} fit.")
+        worked = sum(len(p.cues) + _worked(p.section, p.bars) for p in self.passes)
+        if worked > MAX_WORKED:
+            raise InputError(f"Exceptions and cues change bars {worked} times; at most {MAX_WORKED} can be worked out.")
 
-    def _check_base(self, part: Part) -> None:
-        seen, at = [part.name], part
-        while at.base:
-            if at.base not in self._known:
-                raise InputError(f"The part {at.name} is a variation of {at.base}, and there is no part {at.base}.")
-            if at.base in seen:
-                raise InputError(f"The parts {' and '.join(seen)} are variations of each other in a circle.")
-            at = self._known[at.base]
-            seen.append(at.name)
+    def _check_size(self) -> None:
+        """InputErrors for more than can be unrolled in reasonable time; counted before anything is."""
+        if len(self.sections) > MAX_SECTIONS:
+            raise InputError(f"A form of {len(self.sections)} sections does not fit: at most {MAX_SECTIONS}.")
+        if len(self.order) > MAX_PLAYED or any(_plays_of(s) > MAX_PLAYED for s in self.sections):
+            raise InputError(f"A form or section plays at most {MAX_PLAYED} parts, one after another.")
+        phrases = sum(len(p.changes) + len(p.aside) for p in self.parts)
+        phrases += sum(len(s.exceptions) + len(s.cues) for s in self.sections)
+        if phrases > MAX_PHRASES:
+            raise InputError(f"The form has {phrases} changes, exceptions and cues; at most {MAX_PHRASES} fit.")
+
+    def _check_bases(self) -> None:
+        depth: dict[str, int] = {}
+        for part in self.parts:
+            row, at = [part.name], part
+            while at.base and at.name not in depth:
+                if at.base not in self._known:
+                    raise InputError(f"The part {at.name} is a variation of {at.base}, and there is no part {at.base}.")
+                if at.base in row:
+                    raise InputError(f"The parts {' and '.join(row)} are variations of each other in a circle.")
+                at = self._known[at.base]
+                row.append(at.name)
+            for name in reversed(row):
+                known = self._known[name]
+                depth[name] = depth[known.base] + 1 if known.base else 0
+            if depth[part.name] > MAX_DEPTH:
+                raise InputError(f"{part.name} is a variation of a variation more than {MAX_DEPTH} times over.")
 
     def has(self, name: str) -> bool:
         """Whether there is a part of that name."""
@@ -197,11 +223,10 @@ class Form:
 
     def section(self, name: str) -> Section:
         """The section of that name; InputError names those there are."""
-        found = next((s for s in self.sections if s.name == name), None)
-        if found is None:
-            known = ", ".join(s.name for s in self.sections) or "none yet"
+        if name not in self._named:
+            known = ", ".join(self._named) or "none yet"
             raise InputError(f"There is no section '{name}'. The sections are: {known}.")
-        return found
+        return self._named[name]
 
     @property
     def played(self) -> tuple[Section, ...]:
@@ -262,6 +287,19 @@ class Form:
         if any(s.name == section.name for s in self.sections):
             return replace(self, sections=tuple(section if s.name == section.name else s for s in self.sections))
         return replace(self, sections=(*self.sections, section))
+
+
+def _plays_of(section: Section) -> int:
+    """How many parts a section plays, counted and not laid out."""
+    body, before = (sum(p.times for p in plays) for plays in (section.plays, section.before))
+    ends = [sum(p.times for p in ending) for ending in section.endings]
+    return before + max(len(ends), 1) * body + sum(ends)
+
+
+def _worked(section: Section, bars: int) -> int:
+    """How often the exceptions of a section are done to a bar."""
+    every = sum(at == EVERY_BAR for at, _ in section.exceptions)
+    return every * bars + len(section.exceptions) - every
 
 
 def bar_words(bar: int) -> str:

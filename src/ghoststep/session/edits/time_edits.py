@@ -282,13 +282,13 @@ def change_tempo(document: Document, *, by_bpm: float = 0.0, times: float = 1.0)
 
 
 def set_tempo_of_bars(document: Document, first: int, last: int, bpm: float, to_bpm: float | None = None) -> Edit:
-    """A tempo, or a ramp, for some bars; a ramp's end holds on behind them, a step goes back to what was."""
+    """A tempo, or a ramp, for some bars; a ramp's end holds on up to the next change, a step goes back to what was."""
     pattern, old = document.groove.pattern, document.groove.tempo
     start, end = _checked_bars(pattern, first, last)
     here = TempoMap((0, end - start), (bpm, to_bpm), (to_bpm, to_bpm)) if to_bpm else TempoMap.constant(bpm)
     tempo = old.spliced(start, end - start, end - start, here)
-    if to_bpm:
-        tempo = TempoMap.of([p for p in tempo.parts if p[0] < end] + [(end, to_bpm, to_bpm)])
+    if to_bpm and end not in old.ticks:
+        tempo = TempoMap.of([p for p in tempo.parts if p[0] != end] + [(end, to_bpm, to_bpm)])
     words = f"Tempo {bpm:g} → {to_bpm:g} BPM" if to_bpm else f"Tempo {bpm:g} BPM"
     return f"{words} in {these('bar', range(first, last + 1)).lower()}", document.with_groove(tempo=tempo)
 

@@ -1,14 +1,16 @@
 """Sections and orders as they are written: "A B C x2 B | ending A"."""
 
 import re
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import islice
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.form import MAX_TIMES, Play, Section
+from ghoststep.music.form import MAX_PLAYED, MAX_TIMES, Play, Section
 
 NAME = r"[A-Za-z0-9][\w'.-]*"
-_MOST_PLAYS = 4096  # bars of a form: more cannot be played
+_MOST_DEEP = 8  # brackets in brackets
 
 
 def phrases_in(text: str) -> list[str]:
@@ -36,23 +38,25 @@ def plays_of(text: str) -> tuple[Play, ...]:
     InputError
         Where a word is no name, a bracket is left open, or more is played than a form holds.
     """
-    words = re.findall(r"[()]|[^\s()]+", text)
-    out, left = _plays(words, text)
-    if left:
+    words = deque(m[0] for m in islice(re.finditer(r"[()]|[^\s()]+", text), 4 * MAX_PLAYED + 1))
+    if len(words) > 4 * MAX_PLAYED:
+        raise InputError(f"An order plays at most {MAX_PLAYED} parts.")
+    out = _plays(words, text)
+    if words:
         raise InputError(f"A bracket is closed in '{_short(text)}' that was not opened: write it like '(B C) x4'.")
     if not out:
         raise InputError("An order names at least one part.")
     return tuple(out)
 
 
-def _plays(words: list[str], text: str, depth: int = 0) -> tuple[list[Play], list[str]]:
-    """Plays up to the bracket that closes, and the words from there on."""
-    if depth > 8:
-        raise InputError("Brackets stand in one another up to eight deep.")
+def _plays(words: deque[str], text: str, depth: int = 0) -> list[Play]:
+    """Plays up to the bracket that closes; the words that are read are taken off the row."""
+    if depth > _MOST_DEEP:
+        raise InputError(f"Brackets stand in one another at most {_MOST_DEEP} deep.")
     out: list[Play] = []
     last: list[Play] = []  # what 'x2' repeats
     while words and words[0] != ")":
-        word, words = words[0], words[1:]
+        word = words.popleft()
         times = re.fullmatch(r"x(\d{1,5})", word)
         if times and last:
             if not 1 <= int(times[1]) <= MAX_TIMES:
@@ -61,19 +65,19 @@ def _plays(words: list[str], text: str, depth: int = 0) -> tuple[list[Play], lis
             out += [replace(last[0], times=int(times[1]))] if len(last) == 1 else last * int(times[1])
             last = []
         elif word == "(":
-            last, words = _plays(words, text, depth + 1)
+            last = _plays(words, text, depth + 1)
             if not words or not last:
                 raise InputError(f"A bracket in '{_short(text)}' is empty or stays open: write it like '(B C) x4'.")
-            words = words[1:]
+            words.popleft()
             out += last
         elif re.fullmatch(NAME, word):
             last = [Play(word)]
             out += last
         else:
             raise InputError(f"'{word}' is no name and no 'x2': write it like 'A B C x2 B'.")
-        if len(out) > _MOST_PLAYS or sum(p.times for p in out) > _MOST_PLAYS:
-            raise InputError(f"An order plays at most {_MOST_PLAYS} parts.")
-    return out, words
+        if sum(p.times for p in out[-MAX_PLAYED - 1 :]) > MAX_PLAYED:
+            raise InputError(f"An order plays at most {MAX_PLAYED} parts.")
+    return out
 
 
 def _short(text: str) -> str:
