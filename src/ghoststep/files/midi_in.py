@@ -310,5 +310,5 @@ def bars_before(take: MidiTake) -> int:
 
 
 def _tidy(ms: float) -> float:
-    """What is less than a thousandth of a microsecond is rounding and no deviation."""
-    return 0.0 if abs(ms) < 1e-6 else ms
+    """A time in as many digits as mean something in a file of notes: hundredths of a millisecond."""
+    return round(ms, 2) + 0.0

@@ -20,7 +20,7 @@ from pathlib import Path
 
 from ghoststep.files.safe import read_bytes, shown
 from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
-from ghoststep.files.textgrid_hits import HitLine, read_hit_line
+from ghoststep.files.textgrid_hits import HitLine, PlayedLine, read_hit_line, read_played_line
 from ghoststep.files.textgrid_song import is_song, parse_song
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
@@ -93,6 +93,7 @@ class _Reading:
     lane_grids: dict[str, int] = field(default_factory=dict)
     passages: list[tuple[int, str]] = field(default_factory=list)
     hits: list[tuple[int, str]] = field(default_factory=list)
+    played: list[tuple[int, str]] = field(default_factory=list)
     feel: Feel = field(default_factory=Feel)
     levels: dict[tuple[str, Role], int] = field(default_factory=dict)
     cycles: dict[str, str] = field(default_factory=dict)
@@ -149,9 +150,14 @@ def _groove(reading: _Reading, at: At, source: str) -> Groove:
     lines: list[HitLine] = []
     for number, text in reading.hits:
         at(number, lambda text=text: lines.append(read_hit_line(text, frame, reading.grid)))  # type: ignore[misc]
+    played: list[PlayedLine] = []
+    for number, text in reading.played:
+        at(number, lambda text=text: played.append(read_played_line(text, frame, reading.grid)))  # type: ignore[misc]
     bars = max([*counts, *(h.spot.bar for h in lines), 1])
     if bars > MAX_BARS:
         raise InputError(f"{source} has {bars} bars; at most {MAX_BARS} can be read.")
+    for (number, _), row in zip(reading.played, played, strict=True):
+        at(number, lambda row=row: row.lay_on(hits, frame))  # type: ignore[misc]
     for (number, _), line in zip(reading.hits, lines, strict=True):
         at(number, lambda line=line: line.lay_on(hits, frame, rules))  # type: ignore[misc]
     passages = _grid_lines(reading, frame, bars)
@@ -183,6 +189,8 @@ def _line(line: str, number: int, reading: _Reading) -> None:
         _bar_line(rest, number, reading)
     elif word == "hit":
         reading.hits.append((number, rest))
+    elif word == "played":
+        reading.played.append((number, rest))
     elif word == "passage":
         reading.passages.append((number, rest))
     else:

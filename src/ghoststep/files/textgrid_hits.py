@@ -3,6 +3,8 @@
     hit kick bar 3 step 11 velocity 90 stroke plain late 4
     hit kick bar 1 3.875 velocity 40
 
+    played snare bar 2: 2 92 +3.2, 2.75 31, 4 88 -1      (velocity, and how late in ms with its sign)
+
 A line for a spot on which the lane has a letter is about that hit; else it is a hit of its own. `also` makes a second
 one of a voice on one spot, `grace` a grace note.
 """
@@ -10,6 +12,7 @@ one of a voice on one spot, `grace` a grace note.
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from typing import Any
 
 from ghoststep.music.errors import InputError
@@ -18,9 +21,10 @@ from ghoststep.music.kit import LIMB_LETTERS, voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.rules import Rules
 from ghoststep.music.spots import exact_name, parse_spot
+from ghoststep.music.time import TICKS_PER_WHOLE
 from ghoststep.music.touch import Role
 
-_VALUES = ("velocity", "role", "stroke", "limb", "late", "early", "ornament", "lasts")
+_VALUES = ("velocity", "role", "stroke", "limb", "late", "early", "ornament", "lasts", "length")
 _FLAGS = ("also", "grace", "fixed")
 
 
@@ -106,10 +110,12 @@ def single_lines(hits: Sequence[Hit], name: str, at: int, frame: Bars, rules: Ru
 
 
 def _value(word: str, text: str) -> dict[str, Any]:
-    if word in ("velocity", "lasts"):
+    if word in ("lasts", "length"):
+        return {"length_ticks": _length(text)}
+    if word == "velocity":
         if not re.fullmatch(r"\d{1,9}", text):
             raise InputError(f"'{text}' is no whole number ({word}).")
-        return {"velocity": int(text)} if word == "velocity" else {"length_ticks": int(text)}
+        return {"velocity": int(text)}
     if word in ("late", "early"):
         if not re.fullmatch(r"[+-]?\d{1,6}(\.\d{1,20})?(e-?\d{1,3})?", text):
             raise InputError(f"'{text}' is no time in ms ({word}).")
@@ -123,6 +129,86 @@ def _value(word: str, text: str) -> dict[str, Any]:
             raise InputError(f"'{text}' is no limb: use R, L, K or H.")
         return {"limb": text}
     return {word: text}
+
+
+def _length(text: str) -> int:
+    """A note length such as 1/4 or 3/8, or ticks (20160 to the quarter), in ticks."""
+    found = re.fullmatch(r"(\d{1,9})(?:/(\d{1,9}))?", text)
+    if not found or (found[2] and not int(found[2])):
+        raise InputError(f"'{text}' is no length: write it like 1/4 or 3/8.")
+    if not found[2]:
+        return int(found[1])
+    ticks = Fraction(int(found[1]), int(found[2])) * TICKS_PER_WHOLE
+    if ticks.denominator != 1:
+        raise InputError(f"'{text}' does not fit into whole ticks: use lengths such as 1/16, 1/24 or 1/20.")
+    return int(ticks)
+
+
+_SHORTEST = 4096  # parts of a whole note that say more than ticks do
+
+
+def _length_text(ticks: int) -> str:
+    share = Fraction(ticks, TICKS_PER_WHOLE)
+    return f"{share.numerator}/{share.denominator}" if share.denominator <= _SHORTEST else str(ticks)
+
+
+@dataclass(frozen=True)
+class PlayedLine:
+    """Strokes of a lane in one bar with how hard and how late each is: (spot, velocity or None, ms or None)."""
+
+    voice: str
+    bar: int
+    strokes: tuple[tuple[Spot, int | None, float | None], ...]
+
+    def lay_on(self, hits: list[Hit], frame: Bars) -> None:
+        """Change the hits that letters put on the spots."""
+        index = {(h.position_ticks, h.voice): i for i, h in reversed(list(enumerate(hits))) if not h.grace}
+        for spot, velocity, ms in self.strokes:
+            at = index.get((frame.ticks_of(spot), self.voice))
+            if at is None:
+                where = exact_name(spot.tick, frame.meter_of(spot.bar))
+                raise InputError(f"the lane {self.voice} has no letter on {where} of bar {spot.bar}.")
+            said = ({} if velocity is None else {"velocity": velocity}) | ({} if ms is None else {"offset_ms": ms})
+            hits[at] = replace(hits[at], **said)  # type: ignore[arg-type]
+
+
+def read_played_line(text: str, frame: Bars, grid: int) -> PlayedLine:
+    """Read what stands behind `played`: "snare bar 2: 2 92 +3.2, 2.75 31, 4 -1.5" (velocity, ms with its sign).
+
+    Raises
+    ------
+    InputError
+        Naming what means nothing.
+    """
+    found = re.fullmatch(r"(\S+)\s+bar\s+(\d{1,7})\s*:\s*(.+)", text)
+    if not found:
+        raise InputError(f"'played {text}' says nothing: write it like 'played snare bar 2: 2 92 +3.2, 4 88 -1'.")
+    name, bar = voice(found[1]).name, int(found[2])
+    strokes = []
+    for part in found[3].split(","):
+        words = part.split()
+        ms = float(words.pop()) if words and _SIGNED.fullmatch(words[-1]) else None
+        own = 2 if words[:1] == ["step"] else 1
+        velocity = int(words.pop()) if len(words) > own and re.fullmatch(r"\d{1,3}", words[-1]) else None
+        if len(words) != own or (velocity is None and ms is None):
+            raise InputError(f"'{part.strip()}' says nothing of a stroke: write it like '2.75 92 +3.2'.")
+        strokes.append((parse_spot(" ".join(words), frame, grid, bar=bar), velocity, ms))
+    return PlayedLine(name, bar, tuple(strokes))
+
+
+_SIGNED = re.compile(r"[+-]\d{1,6}(\.\d{1,20})?(e-?\d{1,3})?")
+
+
+def played_lines(strokes: Sequence[tuple[Hit, int | None]], frame: Bars) -> list[str]:
+    """What `read_played_line` reads: hits of letters, each with its velocity where the letter says another one."""
+    rows: dict[tuple[str, int], list[str]] = {}
+    for h, velocity in strokes:
+        spot = frame.spot_at(h.position_ticks)
+        told = [exact_name(spot.tick, frame.meter_of(spot.bar))]
+        told += [] if velocity is None else [str(velocity)]
+        told += [f"{h.offset_ms:+}"] if h.offset_ms else []
+        rows.setdefault((h.voice, spot.bar), []).append(" ".join(told))
+    return [f"played {name} bar {bar}: {', '.join(told)}" for (name, bar), told in rows.items()]
 
 
 def hit_line(h: Hit, frame: Bars, rules: Rules, *, letter: Role | None, also: bool) -> str:
@@ -144,7 +230,7 @@ def hit_line(h: Hit, frame: Bars, rules: Rules, *, letter: Role | None, also: bo
     if h.ornament:
         said.append(f"ornament {h.ornament}")
     if h.length_ticks:
-        said.append(f"lasts {h.length_ticks}")
+        said.append(f"lasts {_length_text(h.length_ticks)}")
     said += ["fixed"] if h.fixed else []
     said += ["grace"] if h.grace else ["also"] if also else []
     if letter is not None and not said:

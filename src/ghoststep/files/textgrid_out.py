@@ -7,12 +7,12 @@ from pathlib import Path
 from ghoststep.files.safe import write_text
 from ghoststep.files.textgrid import LETTER_OF_ROLE, grid_of_bar
 from ghoststep.files.textgrid_feel import feel_lines, figure
-from ghoststep.files.textgrid_hits import hit_line
+from ghoststep.files.textgrid_hits import hit_line, played_lines
 from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES
 from ghoststep.music.meter import Meter
-from ghoststep.music.pattern import Pattern
+from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.rules import GridPassage
 from ghoststep.music.spots import exact_name
 from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, step_ticks
@@ -183,16 +183,40 @@ def _lane_text(name: str, own: int, pattern: Pattern, grids: dict[int, int], let
 
 
 def _hit_lines(pattern: Pattern, lettered: Lettered) -> list[str]:
-    """A line for each hit that letters do not say, or not all of."""
-    out = []
+    """Lines for hits that letters do not say, or not all of: those of one lane and bar that differ in no more than how
+    hard and how late they are stand on one line together."""
+    out: list[str] = []
+    played: dict[tuple[str, int], list[tuple[Hit, int | None]]] = {}
     # A second hit of a voice on a spot says so; the first one is the letter's, or the first of the lines.
     taken = {(pattern.hits[i].position_ticks, pattern.hits[i].voice) for i in lettered}
     for i, h in enumerate(pattern.hits):
         spot = (h.position_ticks, h.voice)
         also = i not in lettered and not h.grace and spot in taken
+        if i in lettered and _is_plain(h):
+            usual = pattern.rules.level_of(h.voice, h.role)
+            if h.velocity != usual or h.offset_ms:
+                bar = pattern.frame.spot_at(h.position_ticks).bar
+                played.setdefault((h.voice, bar), []).append((h, h.velocity if h.velocity != usual else None))
+            continue
         line = hit_line(h, pattern.frame, pattern.rules, letter=lettered.get(i), also=also)
         if not h.grace:
             taken.add(spot)
         if line:
             out.append(line)
+    return [*_played(pattern, played), *out]
+
+
+def _is_plain(h: Hit) -> bool:
+    return h.stroke == "plain" and not (h.limb or h.ornament or h.length_ticks or h.fixed)
+
+
+def _played(pattern: Pattern, played: dict[tuple[str, int], list[tuple[Hit, int | None]]]) -> list[str]:
+    """One line a lane and bar, or (of a single hit) its own."""
+    out = []
+    for strokes in played.values():
+        if len(strokes) > 1:
+            out += played_lines(strokes, pattern.frame)
+        else:
+            h = strokes[0][0]
+            out.append(hit_line(h, pattern.frame, pattern.rules, letter=h.role, also=False))
     return out

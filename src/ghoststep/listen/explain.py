@@ -29,6 +29,7 @@ from ghoststep.music.touch import Role, role_of
 __all__ = ["Explained", "Hints", "Passage", "TempoReading", "explain"]
 
 # A line that keeps this near to one tempo, in seconds and in pace, is given as one figure.
+_END_S = 0.0001  # how exactly a rounded tempo keeps the end of a performance
 _STEADY_S, _STEADY_SHARE = 0.012, 0.016
 
 
@@ -214,12 +215,12 @@ def _assembled(
     spots = spots - first_bar * bar
     bars = max(int(spots.max() // bar) + 1, hints.bars or 1)
     start_s, tempo = _time_line(frame, first_bar * bar / TICKS_PER_QUARTER, bars)
-    feel = Feel(frame.swing, _lean_by_voice(frame, performance))
+    feel = Feel(plain_swing(frame.swing), _lean_by_voice(frame, performance))
     bare = tuple(hit_of(performance, i, int(spots[i]), i in graces, confidence) for i in range(len(performance)))
     pattern = Pattern(bare, frame.meter, bars, grid_of(bare))
     groove = Groove(pattern, feel, tempo)
     rest_ms = (performance.onset_s[sources_of(groove)] - start_s - feel_times_s(groove)) * 1000
-    hits = tuple(replace(h, offset_ms=float(ms)) for h, ms in zip(pattern.hits, rest_ms, strict=True))
+    hits = tuple(replace(h, offset_ms=plain_ms(ms)) for h, ms in zip(pattern.hits, rest_ms, strict=True))
     passages = passages_of(pattern)
     own = tuple(GridPassage(p.start_ticks, p.end_ticks, p.grid) for p in passages if finer(p.grid, pattern.grid))
     groove = groove.changed(hits=hits, passages=own)
@@ -275,9 +276,36 @@ def _time_line(frame: Frame, first_q: float, bars: int) -> tuple[float, TempoMap
     even = np.polyval(np.polyfit(lines, seconds, 1), lines)
     by_bar = 60 * bar_q / np.diff(seconds)
     if np.abs(seconds - even).max() < _STEADY_S and np.ptp(by_bar) < _STEADY_SHARE * by_bar.mean():
-        return float(even[0]), TempoMap.constant(60 * bar_q * bars / float(even[-1] - even[0]))
+        return float(even[0]), TempoMap.constant(_plain_bpm(bar_q * bars, float(even[-1] - even[0])))
     ticks = tuple(int(i * frame.meter.bar_ticks) for i in range(bars))
-    return float(seconds[0]), TempoMap(ticks, tuple(float(b) for b in by_bar))
+    return float(seconds[0]), TempoMap(ticks, _plain_tempi(bar_q, seconds))
+
+
+def _plain_bpm(quarters: float, length_s: float) -> float:
+    """A tempo in as few digits as say where its end lies: hundredths of a BPM, and more for long performances."""
+    bpm = 60 * quarters / length_s
+    rounded = (round(bpm, digits) for digits in range(2, 7))
+    return next((b for b in rounded if abs(60 * quarters / b - length_s) < _END_S), bpm)
+
+
+def _plain_tempi(bar_q: float, seconds: NDArray[np.float64]) -> tuple[float, ...]:
+    """A tempo for each bar in hundredths of a BPM; what is rounded in one is made up for in the next."""
+    out: list[float] = []
+    now = float(seconds[0])
+    for end in seconds[1:]:
+        out.append(round(60 * bar_q / (float(end) - now), 2))
+        now += 60 * bar_q / out[-1]
+    return tuple(out)
+
+
+def plain_ms(ms: float) -> float:
+    """A time in as many digits as mean something: tenths of a millisecond."""
+    return round(float(ms), 1) + 0.0
+
+
+def plain_swing(swing: Swing) -> Swing:
+    """Swing to a hundredth of a percent."""
+    return replace(swing, ratio=round(swing.ratio, 4))
 
 
 def _lean_by_voice(frame: Frame, performance: Performance) -> dict[str, float]:
@@ -285,7 +313,7 @@ def _lean_by_voice(frame: Frame, performance: Performance) -> dict[str, float]:
     for voice in {VOICES[v] for v in performance.voice}:
         group = "ride" if voice.name.startswith("ride") else voice.group
         if group in frame.lean_s:
-            lean[voice.name] = round(1000 * frame.lean_s[group], 3)
+            lean[voice.name] = plain_ms(1000 * frame.lean_s[group])
     return lean
 
 

@@ -11,7 +11,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.feel.perform import feel_times_s
-from ghoststep.listen.explain import Explained, finer, grid_of, hit_of, looseness, passages_of, sources_of
+from ghoststep.listen.explain import (
+    Explained,
+    finer,
+    grid_of,
+    hit_of,
+    looseness,
+    passages_of,
+    plain_ms,
+    plain_swing,
+    sources_of,
+)
 from ghoststep.listen.fit import LEANING, lean_groups
 from ghoststep.listen.offset import whole_offset_s
 from ghoststep.listen.snap import grace_notes, snapped
@@ -162,8 +172,7 @@ def explain_stated(performance: Performance, stated: Stated, fit: Fit, confidenc
     heard_s = stated.tempo.seconds(stated.ticks)
     groove = Groove(pattern, Feel(swing, _leans(performance, heard_s - played_s, graces)), stated.tempo)
     rest_ms = 1000 * (heard_s[sources_of(groove)] - feel_times_s(groove))
-    rest_ms[np.abs(rest_ms) < 1e-6] = 0.0  # rounding, and no deviation
-    hits = tuple(replace(h, offset_ms=float(ms)) for h, ms in zip(groove.pattern.hits, rest_ms, strict=True))
+    hits = tuple(replace(h, offset_ms=plain_ms(ms)) for h, ms in zip(groove.pattern.hits, rest_ms, strict=True))
     passages = passages_of(pattern)
     own = tuple(GridPassage(p.start_ticks, p.end_ticks, p.grid) for p in passages if finer(p.grid, pattern.grid))
     groove = groove.changed(hits=hits, passages=own)
@@ -193,7 +202,7 @@ def _measured(swing: Swing, stated: Stated, spots: NDArray[np.int64], quarter_s:
         return swing
     late = (stated.ticks - spots) / (full.max() / 0.5)
     ratio = 0.5 + float(np.median(late[off]) - np.median(late[on])) / 2 * 1.0
-    return Swing(swing.unit, float(np.clip(ratio, 0.5, 0.8)))
+    return plain_swing(Swing(swing.unit, float(np.clip(ratio, 0.5, 0.8))))
 
 
 def _leans(performance: Performance, late_s: Floats, graces: dict[int, int]) -> dict[str, float]:
@@ -212,7 +221,7 @@ def _leans(performance: Performance, late_s: Floats, graces: dict[int, int]) -> 
     for index in {int(v) for v in performance.voice}:
         voice = VOICES[index]
         group = "ride" if voice.name.startswith("ride") else voice.group
-        lean = round(1000 * (middles.get(group, pulse) - pulse), 3)
+        lean = plain_ms(1000 * (middles.get(group, pulse) - pulse))
         if lean:
             out[voice.name] = lean
     return out
