@@ -1,5 +1,7 @@
 """A groove that was heard is a text one can read: digits that mean something, a line for a lane's bar, note lengths."""
 
+import re
+
 import pytest
 
 from ghoststep.feel.perform import perform
@@ -27,9 +29,9 @@ def test_what_was_heard_has_figures_that_mean_something() -> None:
     groove = parse_grid(ROWS + "kick X-----x-X------- | X-----x-X-------\n")
     feel = Feel(Swing(16, 0.5731234), {"snare": 8.123}, 4.0)
     text = grid_text(heard_performance(perform(groove.changed(feel=feel)), "take", Hints()).groove)
-    figures = [w.strip("+-,") for line in text.splitlines() if line.startswith(("played", "hit", "lean", "tempo", "swing"))
-               for w in line.split() if "." in w and w.strip("+-,").replace(".", "").isdigit()]  # fmt: skip
-    assert figures and all(len(w.split(".")[1]) <= (4 if w.startswith("0.") else 3) for w in figures)
+    told = [line for line in text.splitlines() if line.startswith(("played", "hit", "lean", "tempo", "swing"))]
+    figures = re.findall(r"\d+\.(\d+)", "\n".join(told))
+    assert figures and max(map(len, figures)) <= 4
     hits = text.count("\nhit ")
     assert hits < len(groove.pattern.hits) / 4, text
 

@@ -118,3 +118,22 @@ def test_a_loop_of_bars_costs_no_more_than_one_and_windows_agree() -> None:
     one = sticking(parse_grid("\n".join(f"{v} {r}" for v, r in bar.items())))
     many = sticking(parse_grid("\n".join(f"{v} {'|'.join([r] * 13)}" for v, r in bar.items())))
     assert [many[i] for i in sorted(many)] == [one[i % len(one)] for i in sorted(many)]
+
+
+@pytest.mark.parametrize("meter", ["3/4", "2/4"])
+def test_nothing_is_said_of_a_beat_that_the_meter_has_not(meter: str) -> None:
+    bars = "----X-------" if meter == "3/4" else "----X---"
+    told = [s.words for s in described(parse_grid(f"meter {meter}\nsnare {bars}\n"))]
+    assert told[0] == "Snare on 2."
+
+
+def test_ornaments_strokes_and_closings_are_told() -> None:
+    text = "snare ----X-------X---\nhat_open ------x---------\nhit snare bar 1 2 ornament flam\n"
+    text += "hit snare bar 1 4 stroke rim\nhit hat_open bar 1 2.5 lasts 1/8\n"
+    told = [s.words for s in described(parse_grid(text))]
+    for words in (
+        "A flam on the snare at 2.",
+        "Rim shot of the snare at 4.",
+        "The open hat is stopped after 1/8 at 2&.",
+    ):
+        assert words in told, told

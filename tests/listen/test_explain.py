@@ -68,7 +68,7 @@ def test_nothing_is_lost_whatever_was_played(groove: Groove) -> None:
     back = perform(explained.groove)
     order = list(explained.source)
     assert sorted(order) == list(range(len(played)))
-    assert np.allclose(back.onset_s + explained.start_s, played.onset_s[order], atol=1e-7)
+    assert np.allclose(back.onset_s + explained.start_s, played.onset_s[order], atol=5.1e-5)  # tenths of a ms are kept
     assert np.array_equal(back.voice, played.voice[order]) and np.array_equal(back.velocity, played.velocity[order])
     assert np.array_equal(back.stroke, played.stroke[order])
 

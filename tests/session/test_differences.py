@@ -77,3 +77,13 @@ def test_strokes_ornaments_and_settings_are_told() -> None:
         assert part in told, part
     back = " ".join(words(stand.document.groove, first))
     assert "loses its flam" in back and "rings on" in back and "is played plain" in back
+
+
+def test_a_change_of_voice_is_one_line_and_bars_that_share_a_change_are_named_together() -> None:
+    rows = "hat_closed {0} | {0} | {0}\nkick {1} | {1} | {1}\n".format("X-x-X-x-X-x-X-x-", "X-------X-------")
+    first = parse_grid(rows)
+    ride = parse_grid(rows.replace("hat_closed", "ride"))
+    assert words(first, ride) == ["Hat closed becomes ride (24 strokes)."]
+    kicks = parse_grid(rows.replace("X-------X-------", "X---------------"))
+    assert words(first, kicks) == ["Bars 1-3: kick on 3 gone."]
+    assert difference(first, ride).applied(first) == ride

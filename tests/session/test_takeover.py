@@ -37,9 +37,9 @@ def stand() -> Stand:
 
 def test_changes_are_told_with_numbers_and_taken_over_one_by_one() -> None:
     told, at = do(stand(), "differs live")
-    assert told.splitlines()[:3] == ["1  The tempo", "2  Bar 1: ghost on 2& added", "3  Bar 1: ghost on 4a added"]
+    assert told.splitlines()[:3] == ["1  The tempo", "2  Bars 1-3: ghost on 2& added", "3  Bars 1-3: ghost on 4a added"]
     words, after = do(at, "take-over live numbers 3")
-    assert words.startswith("From live: Bar 1: ghost on 4a added; in part A")
+    assert words.startswith("From live: Bars 1-3: ghost on 4a added; in part A")
     assert after.document.groove.tempo == at.document.groove.tempo
     ghosts = [h.position_ticks // 5040 for h in after.document.groove.pattern.hits if h.role == "ghost"]
     assert ghosts == [15, 31, 47]  # the part has it, and so every bar that plays it

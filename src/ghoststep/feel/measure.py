@@ -33,6 +33,7 @@ Key = tuple[str, int, int]  # voice, length of the bar and place in it, in ticks
 _LEAST_PAIRS = 12  # strokes of two limbs together, from which their correlation is told
 _LEAST_EACH = 30  # strokes of two kinds, from which their spreads are compared
 _MOST_MS = 200.0
+_STANDS_OUT_MS = 6.0  # from its voice, and is heard as displaced (Friberg & Sundberg 1995)
 _FURTHEST = 0.5
 _K = TypeVar("_K", bound=Hashable)
 
@@ -172,7 +173,8 @@ class _Means:
     @classmethod
     def of(cls, keys: Sequence[Key], values: Floats) -> "_Means":
         named = np.array([k[0] for k in keys])
-        voices = {name: float(values[mine].mean()) for name, mine in _by(named).items()}
+        rows = _groups(keys)
+        voices = {name: _usual(values, [rows[k] for k in rows if k[0] == name]) for name in _by(named)}
         away = values - np.array([voices[k[0]] for k in keys])
         spots: dict[Key, float] = {}
         grouped = _groups(keys)
@@ -186,6 +188,18 @@ class _Means:
         for rows in _groups(keys).values():
             out[rows] -= values[rows].mean()
         return out
+
+
+def _usual(values: Floats, spots: Sequence[Sequence[int]]) -> float:
+    """The mean of a voice without the spots that stand out of it: one pushed stroke is no lean of all of them."""
+    means = np.array([values[list(rows)].mean() for rows in spots])
+    counts = np.array([len(rows) for rows in spots])
+    middle = float(np.median(np.repeat(means, counts)))
+    near = np.abs(means - middle) <= _STANDS_OUT_MS
+    outside = counts[~near].sum()
+    if not outside or 2 * outside >= counts.sum() or np.ptp(means[near]) > _STANDS_OUT_MS / 2:
+        near = np.ones(len(means), bool)
+    return float(np.average(means[near], weights=counts[near]))
 
 
 def shrunk(groups: dict[Key, Floats]) -> dict[Key, float]:

@@ -44,7 +44,9 @@ def lean_line(feel: Feel) -> str:
 def loose_line(feel: Feel) -> str:
     if not feel.loose_ms:
         return "No looseness"
-    return f"Loose by {feel.loose_ms:.1f} ms, of which the limbs share {100 * feel.wander.shared:.0f} %"
+    several = len({voice(name).limb for name in feel.lean_ms}) > 1  # of one limb nothing is shared
+    shared = f", of which the limbs share {100 * feel.wander.shared:.0f} %" if several else ""
+    return f"Loose by {feel.loose_ms:.1f} ms{shared}"
 
 
 def spot_lines(feel: Feel, sure_ms: Mapping[tuple[str, int, int], float]) -> list[str]:

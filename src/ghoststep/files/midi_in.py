@@ -90,7 +90,8 @@ def parse_midi(data: bytes, name: str, keys: KeyMap) -> MidiTake:
 
 
 def _reason(error: Exception) -> str:
-    text = str(error).strip().rstrip(".")
+    own = not isinstance(error, IndexError | KeyError)  # those are words about our own lists
+    text = str(error).strip().rstrip(".") if own else ""
     return text if text and len(text) < 80 else "it ends too early or holds bytes that mean nothing"
 
 

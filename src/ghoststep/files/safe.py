@@ -317,8 +317,11 @@ def _identity(path: Path) -> object:
     """What tells a file from all others, also one that does not exist yet."""
     try:
         found = path.stat()
-    except OSError:
-        return os.path.realpath(path)
+    except (OSError, ValueError):
+        try:
+            return os.path.realpath(path)
+        except (OSError, ValueError):  # the working folder is gone, or the name holds a zero
+            return str(path)
     return found.st_dev, found.st_ino
 
 

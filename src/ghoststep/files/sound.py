@@ -48,6 +48,7 @@ _MOST_SAMPLES = 600_000_000  # of all channels together: what holds more takes t
 _BLOCK = 1 << 16
 _KEPT_BYTES = 64_000_000  # so much sound is kept while its peak is looked for; more is made a second time
 _OVERVIEW_STEP = 2048
+_MOST_FLAC_HZ = 655_350
 _ERROR_OUTPUT = Lock()  # file descriptor 2 belongs to the whole process
 
 
@@ -183,7 +184,7 @@ def length_s(path: Path) -> float:
 
 
 def read_passage(path: Path, start_s: float, end_s: float) -> Recording:
-    """A passage of a file as a recording of its own, kept as FLAC.
+    """A passage of a file as a recording of its own, kept as FLAC (as WAV at rates that FLAC has not).
 
     Raises
     ------
@@ -210,9 +211,11 @@ def read_passage(path: Path, start_s: float, end_s: float) -> Recording:
     if len(samples) > MONO_FROM_S * rate:
         samples = samples.mean(axis=1, keepdims=True)
     data = io.BytesIO()
-    soundfile.write(data, np.clip(samples, -1, 1), rate, format="FLAC", subtype="PCM_24")
+    kind = "FLAC" if rate <= _MOST_FLAC_HZ else "WAV"
+    soundfile.write(data, np.clip(samples, -1, 1), rate, format=kind, subtype="PCM_24")
     stem = shown(path)[: -len(path.suffix)] if path.suffix else shown(path)
-    return Recording(f"{stem} {_clock(start_s)}-{_clock(end_s)}.flac", data.getvalue(), samples, rate)
+    name = f"{stem} {_clock(start_s)}-{_clock(end_s)}.{kind.lower()}"
+    return Recording(name, data.getvalue(), samples, rate)
 
 
 def _clock(seconds: float) -> str:

@@ -334,6 +334,8 @@ def _tempo(reading: _Reading, frame: Bars) -> TempoMap:
             continue
         if "quarter" in line.over:
             over, _, under = line.over.split()[0].partition("/")
+            if under and not int(under):
+                raise InputError(f"'over {line.over}' is no length: nothing is divided by 0.")
             end = at + round(int(over) * TICKS_PER_QUARTER / int(under or 1))
         else:
             spot = frame.spot_at(at)

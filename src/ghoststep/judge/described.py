@@ -6,12 +6,14 @@ exceptions, a run that goes over the bar lines ("every third sixteenth"), the sa
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from itertools import pairwise
 
 from ghoststep.judge.words import began, plain
 from ghoststep.music.groove import Groove
-from ghoststep.music.kit import LANES, voice
-from ghoststep.music.pattern import Pattern
+from ghoststep.music.kit import LANES, STROKE_INDEX, STROKES, voice
+from ghoststep.music.ornaments import ornament
+from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import count_name
 from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
 from ghoststep.music.touch import Role
@@ -19,6 +21,7 @@ from ghoststep.music.touch import Role
 _MOST_EXCEPTIONS = 3
 _LISTED = 6  # by so many letters a rule may be longer than a list of places
 _ORDINALS = {3: "third", 5: "fifth", 7: "seventh", 9: "ninth"}
+_BEATS = (("on 1", (1,)), ("on 2", (2,)), ("on 1 and 3", (1, 3)), ("on 2 and 4", (2, 4)), ("on 3", (3,)))
 _RUNNING = (8, 16, 12, 24, 32)
 _NOTES = {8: "eighth", 16: "sixteenth", 32: "32nd", 12: "triplet eighth", 24: "triplet sixteenth"}
 
@@ -47,7 +50,7 @@ def described(groove: Groove) -> list[Sentence]:
     for lane in LANES:
         for name in lane.voices:
             if name in pattern.voices:
-                out += _of_voice(pattern, name)
+                out += [*_of_voice(pattern, name), *_struck(pattern, name)]
     out += _pauses(pattern)
     out += _backbeats(pattern)
     return [s for s in out if s.holds(pattern)]
@@ -68,11 +71,22 @@ def _whole(pattern: Pattern) -> list[Sentence]:
     return out
 
 
-def _bars(pattern: Pattern, name: str, role: Role | None = None) -> list[_Bar]:
+Which = Callable[[Hit], bool]
+
+
+def _every(_hit: Hit) -> bool:
+    return True
+
+
+def _of_role(role: Role) -> Which:
+    return lambda h: h.role is role
+
+
+def _bars(pattern: Pattern, name: str, which: Which = _every) -> list[_Bar]:
     out = []
     for number, start, meter in pattern.frame.between(0, pattern.length_ticks):
         hits = [pattern.hits[i] for i in pattern.between(start, start + meter.bar_ticks)]
-        places = {h.position_ticks - start for h in hits if h.voice == name and not h.grace and role in (None, h.role)}
+        places = {h.position_ticks - start for h in hits if h.voice == name and not h.grace and which(h)}
         out.append(_Bar(number, start, frozenset(places)))
     return out
 
@@ -100,11 +114,11 @@ def _rules(pattern: Pattern) -> list[tuple[str, Callable[[Pattern, _Bar], frozen
 
     unit = pattern.meter.unit_ticks
     whole = TICKS_PER_WHOLE
+    least = min(m.numerator for m in (pattern.meter, *(m for _, m in pattern.meter_changes)))  # beats of every bar
+    # "On 2" is said where there is no 4 to say with it.
+    known = [(words, named) for words, named in _BEATS if named[-1] <= least and (named != (2,) or least < 4)]
     return [
-        ("on 1", beats(lambda k: k == 1)),
-        ("on 1 and 3", beats(lambda k: k in (1, 3))),
-        ("on 2 and 4", beats(lambda k: k in (2, 4))),
-        ("on 3", beats(lambda k: k == 3)),
+        *((words, beats(named.__contains__)) for words, named in known),
         *([("on every beat", beats(lambda k: True))] if unit != whole // 8 else []),
         ("on every &", steps(unit, unit // 2)),
         *((f"on every {_NOTES[n]}", steps(whole // n)) for n in (8, 16, 12, 32, 24)),
@@ -131,7 +145,30 @@ def _of_voice(pattern: Pattern, name: str) -> list[Sentence]:
     order = [r for r in (Role.ACCENT, Role.NORMAL, Role.GHOST) if r in roles]
     words = {Role.ACCENT: f"{label} accents", Role.NORMAL: label, Role.GHOST: f"{label} ghosts"}
     together = [_placed(pattern, name, label)] if _is_rule(pattern, name) else []
-    return together + [_placed(pattern, name, words[r], r) for r in order if not (together and r is Role.NORMAL)]
+    return together + [
+        _placed(pattern, name, words[r], _of_role(r)) for r in order if not (together and r is Role.NORMAL)
+    ]
+
+
+def _struck(pattern: Pattern, name: str) -> list[Sentence]:
+    """How single strokes of a voice are struck: ornaments, grace notes, other strokes than the plain one, closings."""
+    hits = [h for h in pattern.hits if h.voice == name and not h.grace]
+    drum = f"the {plain(name)}"
+    led = {h.position_ticks for h in pattern.hits if h.voice == name and h.grace}
+    out: list[Sentence] = []
+    for told in dict.fromkeys(h.ornament for h in hits if h.ornament):
+        label = f"A {ornament(told).label} on {drum}"
+        out.append(_placed(pattern, name, label, lambda h, told=told: h.ornament == told))  # type: ignore[misc]
+    if led:
+        out.append(_placed(pattern, name, f"A grace note leads to {drum}", lambda h: h.position_ticks in led))
+    for stroke in dict.fromkeys(h.stroke for h in hits if h.stroke != "plain"):
+        label = f"{began(STROKES[STROKE_INDEX[stroke]].label)} of {drum}"
+        out.append(_placed(pattern, name, label, lambda h, stroke=stroke: h.stroke == stroke))  # type: ignore[misc]
+    for length in dict.fromkeys(h.length_ticks for h in hits if h.length_ticks and not h.ornament):
+        share = Fraction(length, TICKS_PER_WHOLE)
+        label = f"{began(drum)} is stopped after {share.numerator}/{share.denominator}"
+        out.append(_placed(pattern, name, label, lambda h, length=length: h.length_ticks == length))  # type: ignore[misc]
+    return out
 
 
 def _is_rule(pattern: Pattern, name: str) -> bool:
@@ -139,14 +176,14 @@ def _is_rule(pattern: Pattern, name: str) -> bool:
     return bool(_ruled(pattern, _bars(pattern, name)))
 
 
-def _placed(pattern: Pattern, name: str, label: str, role: Role | None = None) -> Sentence:
-    bars = _bars(pattern, name, role)
+def _placed(pattern: Pattern, name: str, label: str, which: Which = _every) -> Sentence:
+    bars = _bars(pattern, name, which)
     options = [*_ruled(pattern, bars), *_running(pattern, bars), *_listed(pattern, bars)]
     words, expected = min(options, key=lambda o: len(o[0]) + (_LISTED if o[0].startswith("at ") else 0))
     keyed = {b.number: expected[b.number] for b in bars}
 
     def holds(p: Pattern) -> bool:
-        now = {b.number: b.places for b in _bars(p, name, role)}
+        now = {b.number: b.places for b in _bars(p, name, which)}
         return now == keyed
 
     return Sentence(f"{label} {words}.", holds)

@@ -29,6 +29,7 @@ from ghoststep.music.touch import Role, role_of
 __all__ = ["Explained", "Hints", "Passage", "TempoReading", "explain"]
 
 # A line that keeps this near to one tempo, in seconds and in pace, is given as one figure.
+_FEW, _FEW_MS = 7, 1.0  # strokes of a voice whose lean is that of the middle one, where it is further off
 _END_S = 0.0001  # how exactly a rounded tempo keeps the end of a performance
 _STEADY_S, _STEADY_SHARE = 0.012, 0.016
 
@@ -220,6 +221,7 @@ def _assembled(
     pattern = Pattern(bare, frame.meter, bars, grid_of(bare))
     groove = Groove(pattern, feel, tempo)
     rest_ms = (performance.onset_s[sources_of(groove)] - start_s - feel_times_s(groove)) * 1000
+    groove, rest_ms = _few_by_their_middle(groove, rest_ms)
     hits = tuple(replace(h, offset_ms=plain_ms(ms)) for h, ms in zip(pattern.hits, rest_ms, strict=True))
     passages = passages_of(pattern)
     own = tuple(GridPassage(p.start_ticks, p.end_ticks, p.grid) for p in passages if finer(p.grid, pattern.grid))
@@ -296,6 +298,22 @@ def _plain_tempi(bar_q: float, seconds: NDArray[np.float64]) -> tuple[float, ...
         out.append(round(60 * bar_q / (float(end) - now), 2))
         now += 60 * bar_q / out[-1]
     return tuple(out)
+
+
+def _few_by_their_middle(groove: Groove, rest_ms: NDArray[np.float64]) -> tuple[Groove, NDArray[np.float64]]:
+    """Leans of voices with few strokes by the one in the middle: one of three that is pushed is no lean of all.
+
+    What the lean no longer says is left with the strokes, so that nothing is heard otherwise.
+    """
+    lean, rest_ms = dict(groove.feel.lean_ms), rest_ms.copy()
+    for name in groove.feel.lean_ms:
+        mine = [i for i, h in enumerate(groove.pattern.hits) if h.voice == name and not h.grace]
+        middle = float(np.median(rest_ms[mine])) if 3 <= len(mine) <= _FEW else 0.0
+        if abs(middle) >= _FEW_MS:
+            by = plain_ms(lean[name] + middle) - lean[name]
+            lean[name] += by
+            rest_ms[[i for i, h in enumerate(groove.pattern.hits) if h.voice == name]] -= by
+    return groove.changed(feel=replace(groove.feel, lean_ms=lean)), rest_ms
 
 
 def plain_ms(ms: float) -> float:

@@ -15,6 +15,7 @@ from ghoststep.files.keymap import KeyMap
 from ghoststep.listen.reading import Hints
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import voice
 from ghoststep.music.player import Touch, Wander
 from ghoststep.work.grooves import Progress, hear_file, is_listenable, open_groove, plain_name
 
@@ -33,8 +34,24 @@ def measured_file(path: Path, keys: KeyMap, progress: Progress = lambda share: N
     InputError
         Where the file cannot be read or holds no stroke.
     """
-    heard = hear_file(path, keys, Hints(), progress).groove if is_listenable(path) else open_groove(path, keys)
-    return measured(heard), plain_name(path)
+    if not is_listenable(path):
+        return measured(open_groove(path, keys)), plain_name(path)
+    document = hear_file(path, keys, Hints(), progress)
+    found = measured(document.groove)
+    by_click = document.listening is not None and document.listening.explained.by_click
+    return (found if by_click else on_its_own_pulse(found)), plain_name(path)
+
+
+def on_its_own_pulse(found: Measured) -> Measured:
+    """What was measured without a click to hold it against: a drum that plays alone is its own pulse, and leans on
+    nothing."""
+    lean, counts = found.feel.lean_ms, found.counts
+    if len({voice(name).group for name in lean}) != 1:
+        return found
+    total = sum(counts.get(name, 0) for name in lean)
+    middle = sum(ms * counts.get(name, 0) for name, ms in lean.items()) / max(total, 1)
+    own = {name: round(ms - middle, 4) + 0.0 for name, ms in lean.items()}
+    return replace(found, feel=replace(found.feel, lean_ms=own))
 
 
 def feel_from(text: str, keys: KeyMap) -> tuple[Feel, str]:

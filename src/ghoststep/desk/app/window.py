@@ -1,6 +1,6 @@
 """The window: places in the order of the work, the transport below, one line for what was just done or went wrong."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -57,6 +57,13 @@ for _place in PLACES.values():
     command(f"view.{_place.name}", _place.title, _place.key, menu="View")(_opens(_place.name))
 
 
+@command("view.menus", "Open the menus", "F10", menu="Help")
+def _menus(desk: Any) -> None:
+    bar = desk.menuBar()
+    bar.setFocus()
+    bar.setActiveAction(bar.actions()[0])
+
+
 @command("file.demo", "Open the demo", menu="File", group="open")
 def _demo(desk: Any) -> None:
     desk.open(demo_recordings()[0])
@@ -71,6 +78,7 @@ class Window(QMainWindow):
         self.setMinimumSize(960, 620)
         self.setAcceptDrops(True)
         self._place_name = _FIRST
+        self._ending = False
         self._widgets: dict[str, PlaceWidget] = {name: place.build(self) for name, place in PLACES.items()}
         self._stack = QStackedWidget()
         for widget in self._widgets.values():
@@ -92,8 +100,8 @@ class Window(QMainWindow):
     # -- building -----------------------------------------------------------------------------------------------
 
     def _build_menus(self) -> None:
-        for name in MENUS:
-            menu = self.menuBar().addMenu(name)
+        for name, letter in lettered(MENUS, COMMANDS.values()).items():
+            menu = self.menuBar().addMenu(name.replace(letter, f"&{letter}", 1) if letter else name)
             groups: dict[str, list[Command]] = {}
             for row in COMMANDS.values():
                 if row.menu == name:
@@ -347,6 +355,8 @@ class Window(QMainWindow):
             return True
 
         words = f"Ghost Step ended unexpectedly. A copy of the work was kept {newest.age_words}."
+        if newest.ended:
+            words = f"Work that was not saved when Ghost Step was ended was kept {newest.age_words}."
         self._banner.offer(words, ("Bring it back", recover), ("Throw it away", dismiss))
 
     def _offer_late(self, document: Document, path: Path | None) -> None:
@@ -373,14 +383,30 @@ class Window(QMainWindow):
             event.acceptProposedAction()
             self.open_all(files)
 
+    def end(self) -> None:
+        """Close without a question, since the session or the system ends us: what is not saved is kept."""
+        self.studio.hand_over()
+        self._ending = True
+        self.close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.may_leave():
+        if not self._ending and not self.may_leave():
             event.ignore()
             return
         self._settings.setValue("geometry", self.saveGeometry())
         self._clock.stop()
         self.studio.close()
         event.accept()
+
+
+def lettered(names: Sequence[str], rows: Iterable[Command]) -> dict[str, str]:
+    """A letter for each menu that opens it with Alt: the first of its name that no other menu and no command has."""
+    taken = {key.removeprefix("Alt+").lower() for row in rows for key in row.keys if key.startswith("Alt+")}
+    out: dict[str, str] = {}
+    for name in names:
+        out[name] = next((c for c in name if c.isalpha() and c.lower() not in taken), "")
+        taken.add(out[name].lower())
+    return out
 
 
 def window_icon() -> QIcon:

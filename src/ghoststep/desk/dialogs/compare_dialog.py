@@ -129,7 +129,10 @@ class CompareDialog(QDialog):
 
     def _mark(self, found: list[Single]) -> None:
         theirs, mine = self._grids
-        for grid, hits in ((theirs, [s.new for s in found]), (mine, [s.gone for s in found])):
+        for grid, hits in (
+            (theirs, [n for s in found for _, n in s.pairs]),
+            (mine, [g for s in found for g, _ in s.pairs]),
+        ):
             marked = {id(h) for h in hits if h is not None}
             grid.choose({i for i, h in enumerate(grid.groove.pattern.hits) if id(h) in marked})
 

@@ -23,6 +23,7 @@ from ghoststep.music.time import TempoMap
 from ghoststep.session.document.document import Document
 
 _GRIDS = (("eighths", 8), ("sixteenths", 16), ("32nds", 32), ("triplets", 12), ("sextuplets", 24))
+_UNTITLED = "Untitled"
 _EXAMPLE = """hat_closed  x-x-x-x-x-x-x-x-
 snare       ----X-------X---
 kick        X-----x-X-------"""
@@ -36,7 +37,8 @@ class NewDialog(QDialog):
         self.setWindowTitle("New groove")
         self.setMinimumWidth(520)
         self.document: Document | None = None
-        self.name = QLineEdit("Untitled")
+        self.name = QLineEdit(_UNTITLED)
+        self._own_names = {_UNTITLED, "", *(s.name.replace("-", " ").capitalize() for s in STYLES)}
         self.meter = QLineEdit("4/4")
         self.meter.setToolTip("4/4, 7/8 2+2+3, 11/4 4+4+3 ...")
         self.tempo = number(10, 960, lambda _v: None, name="Tempo", unit="BPM", decimals=1)
@@ -94,6 +96,8 @@ class NewDialog(QDialog):
         found = style(str(name)) if name else None
         self._lanes_label.setVisible(found is None)
         self.text.setVisible(found is None)
+        if self.name.text().strip() in self._own_names:  # nobody named it yet: a style gives it its name
+            self.name.setText(found.name.replace("-", " ").capitalize() if found is not None else _UNTITLED)
         if found is not None:
             self.tempo.setValue(found.bpm)
             self.meter.setText(found.groove().pattern.meter.full_name)
@@ -111,7 +115,7 @@ class NewDialog(QDialog):
         except InputError as error:
             self._trouble.setText(str(error))
             return
-        name = " ".join(self.name.text().split())[:60] or "Untitled"
+        name = " ".join(self.name.text().split())[:60] or _UNTITLED
         self.document = Document(name, groove.changed(name=name))
         self.accept()
 

@@ -142,12 +142,12 @@ def paste_grid(desk: Desk) -> None:
 
 def export(desk: Desk, kind: str) -> None:
     kinds = {
-        "midi": ("MIDI files (*.mid)", (".mid", ".midi")),
-        "sound": ("Sound files (*.wav *.flac)", (".wav", ".flac")),
-        "grid": ("Text grids (*.grid.txt)", (".grid.txt", ".txt")),
+        "midi": ("Export MIDI", "MIDI files (*.mid)", (".mid", ".midi")),
+        "sound": ("Export sound", "Sound files (*.wav *.flac)", (".wav", ".flac")),
+        "grid": ("Export text grid", "Text grids (*.grid.txt)", (".grid.txt", ".txt")),
     }
-    words, endings = kinds[kind]
+    title, words, endings = kinds[kind]
     start = f"{desk.studio.document.name[:80]}{endings[0]}"
-    path = file_to_write(desk, f"Export {kind}", start, words, endings)
+    path = file_to_write(desk, title, start, words, endings)
     if path is not None:
         EXPORTS[kind](desk.studio, path)

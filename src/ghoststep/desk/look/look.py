@@ -154,7 +154,7 @@ def _sheet(t: Theme) -> str:
         padding: 7px 14px; }}
     QPushButton#main:disabled {{ background: {t.raised}; color: {t.strong_line}; border-color: {t.line}; }}
     QProgressBar {{ border: 1px solid {t.line}; border-radius: 5px; background: {t.ground}; text-align: center;
-        min-height: 18px; }}
+        min-height: 18px; color: {t.text}; }}
     QProgressBar::chunk {{ background: {t.lamp}; border-radius: 4px; }}
     QScrollBar:horizontal {{ background: {t.ground}; height: 12px; }}
     QScrollBar:vertical {{ background: {t.ground}; width: 12px; }}

@@ -18,6 +18,7 @@ from ghoststep.session.document.document import Document
 log = logging.getLogger(__name__)
 MAX_RECENT = 10
 _MAX_BYTES = 200_000
+_ENDED = "ended-"
 
 
 def recent_files() -> list[Path]:
@@ -52,6 +53,11 @@ class Leftover:
 
     file: Path
     saved_at: float
+
+    @property
+    def ended(self) -> bool:
+        """Whether it was kept because the program was told to end, and not by a crash."""
+        return self.file.name.startswith(_ENDED)
 
     @property
     def age_words(self) -> str:
@@ -90,6 +96,24 @@ class Copy:
     def recovered_from(self, leftover: Leftover, held: Held) -> None:
         """Keep an older copy until this document has one of its own, or is saved."""
         self._instead_of.append((leftover, held))
+
+    def hand_over(self, document: Document) -> None:
+        """Keep the work for the next start, under a name that says that the program was told to end.
+
+        Raises
+        ------
+        InputError
+            Where it cannot be written.
+        """
+        self.keep(document)
+        kept = self.file.with_name(f"{_ENDED}{self.file.name}")
+        with suppress(OSError):
+            self.file.replace(kept)
+        self._gone = True
+        if self._held is not None:
+            self._held.release()
+            self._held = None
+        self._drop_older()
 
     def forget(self) -> None:
         """The work is saved or given up: no copy is needed, and one that is being written goes too."""

@@ -1,5 +1,6 @@
 """The working state behind the window: document and history, choice, listening, playing, files. Widgets ask it."""
 
+import logging
 import os
 from collections.abc import Callable
 from dataclasses import replace
@@ -35,6 +36,8 @@ from ghoststep.sound.program import Source
 AUTOSAVE_EVERY_MS = 15_000
 PICK_FROM_S = 150.0  # from a longer file a passage is picked first
 Correction = Callable[[Document], Edit]
+
+log = logging.getLogger(__name__)
 
 
 class Studio(Playback):
@@ -495,6 +498,18 @@ class Studio(Playback):
                 copy.keep(document)
 
         self.tasks.start("copy", work, done=done, failed=self._fail)
+
+    def hand_over(self) -> None:
+        """Keep what is not saved for the next start: somebody ends the program and nobody can be asked."""
+        if not self.history.unsaved:
+            return
+        self.tasks.wait()
+        try:
+            self._copy.hand_over(self.document)
+        except InputError as error:
+            log.warning("%s", error)
+        else:
+            self._copy = memory.Copy()
 
     def close(self) -> None:
         """End everything; a clean end needs no copy."""

@@ -58,6 +58,7 @@ class BusyBar(QFrame):
         self.setObjectName("panel")
         layout = QHBoxLayout(self)
         self._words, self._progress = label(), QProgressBar()
+        self._progress.setTextVisible(False)  # on the full half of the bar it could not be read
         button = QPushButton("Cancel  (Esc)")
         button.clicked.connect(cancel)
         layout.addWidget(self._words)
@@ -67,7 +68,7 @@ class BusyBar(QFrame):
 
     def show_busy(self, words: str, share: float) -> None:
         self.setVisible(bool(words))
-        self._words.setText(words)
+        self._words.setText(f"{words}: {100 * share:.0f} %" if words else "")
         self._progress.setValue(round(100 * share))
 
 

@@ -6,7 +6,7 @@ the same voice that came within half a bar are one hit that moved.
 
 from bisect import bisect_left, bisect_right
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, fields, replace
 from fractions import Fraction
 
@@ -22,6 +22,7 @@ from ghoststep.music.touch import Role
 
 # How far apart two hits are as one and the same, None where they cannot be.
 Measure = Callable[[Hit, Hit], int | None]
+_TOGETHER = 3  # strokes that change alike are told as one change
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
@@ -63,7 +64,9 @@ def difference(first: Groove, second: Groove) -> Difference:
     """What has to be done to the first groove to get the second."""
     before, after = _without_equal(first.pattern.hits, second.pattern.hits)
     changes: list[Change] = []
-    for same, reach in ((_same_spot, 0), (_same_moment, 0), (_moved, first.pattern.meter.bar_ticks // 2)):
+    changes += _paired(before, after, _same_spot, 0)
+    changes += _revoiced(before, after)
+    for same, reach in ((_same_moment, 0), (_moved, first.pattern.meter.bar_ticks // 2)):
         changes += _paired(before, after, same, reach)
     changes += [Change(h, None) for h in before] + [Change(None, h) for h in after]
     changes.sort(key=lambda c: c.place)
@@ -86,6 +89,21 @@ def _took(counts: Counter[Hit], h: Hit) -> bool:
 
 def _same_spot(a: Hit, b: Hit) -> int | None:
     return 0 if (a.position_ticks, a.voice, a.grace) == (b.position_ticks, b.voice, b.grace) else None
+
+
+def _revoiced(before: list[Hit], after: list[Hit]) -> list[Change]:
+    """Strokes that went to another voice together, all else the same: three of one voice to one other, or more."""
+
+    def same(a: Hit, b: Hit) -> int | None:
+        alike = (a.position_ticks, a.role, a.velocity, a.grace) == (b.position_ticks, b.role, b.velocity, b.grace)
+        return 0 if alike and a.voice != b.voice else None
+
+    mine, theirs = list(before), list(after)
+    often = Counter((c.before.voice, c.after.voice) for c in _paired(mine, theirs, same, 0) if c.before and c.after)
+    together = {pair for pair, count in often.items() if count >= _TOGETHER}
+    if not together:
+        return []
+    return _paired(before, after, lambda a, b: same(a, b) if (a.voice, b.voice) in together else None, 0)
 
 
 def _same_moment(a: Hit, b: Hit) -> int | None:
@@ -130,12 +148,96 @@ def words(first: Groove, second: Groove) -> list[str]:
     """The difference in sentences: the whole first, then bar by bar."""
     found = difference(first, second)
     out = _whole(first, second)
+    rest = []
+    for group in grouped(found.changes, first):
+        if len(group) > 1 and _only_voice(group[0]):
+            out.append(f"{_began(group_words(group, first, second))}.")
+        else:
+            rest += group
     by_bar: dict[int, list[Change]] = {}
-    for change in found.changes:
+    for change in rest:
         by_bar.setdefault(first.pattern.frame.spot_at(change.place).bar, []).append(change)
+    told: dict[str, list[int]] = {}  # what is said of a bar, and of which bars
     for bar, changes in sorted(by_bar.items()):
-        out.append(f"Bar {bar}: {'; '.join(_bar_words(changes, first, second))}.")
+        for phrase in _bar_words(changes, first, second):
+            told.setdefault(phrase, []).append(bar)
+    together: dict[tuple[int, ...], list[str]] = {}
+    for phrase, bars in told.items():
+        together.setdefault(tuple(dict.fromkeys(bars)), []).append(phrase)
+    out += [f"{_began(bars_words(bars))}: {'; '.join(phrases)}." for bars, phrases in sorted(together.items())]
     return out or ["No difference."]
+
+
+def grouped(changes: Sequence[Change], first: Groove) -> list[list[Change]]:
+    """Changes that are one: strokes that went to another voice together, and the same on one spot of several bars."""
+    groups: dict[object, list[Change]] = {}
+    for change in changes:
+        if _only_voice(change) and change.before and change.after:
+            groups.setdefault((change.before.voice, change.after.voice), []).append(change)
+        else:
+            groups.setdefault(_in_its_bar(change, first.pattern.frame), []).append(change)
+    return list(groups.values())
+
+
+def group_words(group: Sequence[Change], first: Groove, second: Groove) -> str:
+    """Changes that are one, in words: "hat closed becomes ride (32 strokes)", "bars 1-4: kick on 3 gone"."""
+    if len(group) > 1 and _only_voice(group[0]):
+        return _voice_words(group, first)
+    bars = sorted({first.pattern.frame.spot_at(c.place).bar for c in group})
+    return f"{bars_words(bars)}: {change_words(group[0], first, second)}"
+
+
+def bars_words(bars: Sequence[int]) -> str:
+    """Bars by number: "bar 2", "bars 1-3, 5"."""
+    rows: list[list[int]] = []
+    for bar in bars:
+        if rows and bar == rows[-1][-1] + 1:
+            rows[-1].append(bar)
+        else:
+            rows.append([bar])
+    told = ", ".join(f"{r[0]}-{r[-1]}" if len(r) > 1 else str(r[0]) for r in rows)
+    return f"bar{'s' if len(bars) > 1 else ''} {told}"
+
+
+def _voice_words(group: Sequence[Change], first: Groove) -> str:
+    hits = [c.before for c in group if c.before]
+    old, new = hits[0].voice, next(c.after.voice for c in group if c.after)
+    label, to = voice(old).label.lower(), voice(new).label.lower()
+    same = [h for h in first.pattern.hits if h.voice == old]
+    roles = {h.role for h in hits}
+    if len(hits) == len(same):
+        return f"{label} becomes {to} ({len(hits)} strokes)"
+    if len(roles) == 1 and len(hits) == sum(h.role in roles for h in same):
+        return f"{label} {next(iter(roles)).value}s become {to} ({len(hits)} strokes)"
+    bars = sorted({first.pattern.frame.spot_at(h.position_ticks).bar for h in hits})
+    return f"{len(hits)} of {len(same)} strokes of {label} become {to}, in {bars_words(bars)}"
+
+
+def _only_voice(change: Change) -> bool:
+    a, b = change.before, change.after
+    return a is not None and b is not None and a.voice != b.voice and _written(replace(a, voice=b.voice)) == _written(b)
+
+
+def _written(h: Hit) -> Hit:
+    return replace(h, key=0, origin=None)
+
+
+def _in_its_bar(change: Change, bars: Bars) -> tuple[object, ...]:
+    """A change without the bar in which it is, to be compared with those of others."""
+    out: list[object] = []
+    for h in (change.before, change.after):
+        if h is None:
+            out.append(None)
+            continue
+        spot = bars.spot_at(h.position_ticks)
+        out += [spot.tick, str(bars.meter_of(spot.bar)), _written(replace(h, position_ticks=0))]
+    if change.before and change.after:
+        out.append(change.after.position_ticks - change.before.position_ticks)
+    return tuple(out)
+
+
+def _began(text: str) -> str:
+    return text[:1].upper() + text[1:]
 
 
 def _whole(first: Groove, second: Groove) -> list[str]:

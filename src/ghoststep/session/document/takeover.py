@@ -1,6 +1,6 @@
 """Changes between two versions, parts or sections, each told and taken over singly."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import partial
 
@@ -10,7 +10,7 @@ from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit
 from ghoststep.music.unrolled import bars_of
-from ghoststep.session.document.differences import Change, change_words, difference
+from ghoststep.session.document.differences import Change, difference, group_words, grouped
 from ghoststep.session.document.document import Document
 
 PART, SECTION, HEARD, NOW = "part", "section", "as heard", "now"
@@ -24,6 +24,12 @@ class Single:
     gone: Hit | None = None
     new: Hit | None = None
     whole: Callable[[Groove], Groove] | None = None
+    more: tuple[tuple[Hit | None, Hit | None], ...] = ()  # gone and new of others that change alike
+
+    @property
+    def pairs(self) -> tuple[tuple[Hit | None, Hit | None], ...]:
+        """What goes and what comes for it, of each stroke that it is about."""
+        return () if self.whole is not None else ((self.gone, self.new), *self.more)
 
 
 @dataclass(frozen=True)
@@ -103,12 +109,14 @@ def singles(mine: Side, theirs: Side) -> list[Single]:
     whole = _whole(mine.groove, theirs.groove) if mine.whole and theirs.whole else []
     length = mine.groove.pattern.length_ticks
     inside = [c for c in found.changes if c.after is None or c.after.position_ticks < length]
-    return [*whole, *(_single(c, mine.groove, theirs.groove) for c in inside)]
+    return [*whole, *(_single(group, mine.groove, theirs.groove) for group in grouped(inside, mine.groove))]
 
 
-def _single(change: Change, mine: Groove, theirs: Groove) -> Single:
-    bar = mine.pattern.frame.spot_at(change.place).bar
-    return Single(f"Bar {bar}: {change_words(change, mine, theirs)}", change.before, change.after)
+def _single(group: Sequence[Change], mine: Groove, theirs: Groove) -> Single:
+    words = group_words(group, mine, theirs)
+    first, *rest = group
+    more = tuple((c.before, c.after) for c in rest)
+    return Single(words[:1].upper() + words[1:], first.before, first.after, more=more)
 
 
 _OF_FEEL = {
@@ -143,10 +151,11 @@ def taken_over(groove: Groove, mine: Side, changes: list[Single]) -> Groove:
         if change.whole is not None:
             groove = change.whole(groove)
             continue
-        if change.gone is not None:
-            gone.update(groove.pattern.indices_of_keys({change.gone.key}))
-        if change.new is not None:
-            key, origin = (change.gone.key, change.gone.origin) if change.gone is not None else (0, None)
-            there = change.new.position_ticks + start
-            new.append(replace(change.new, position_ticks=there, key=key, origin=origin))
+        for old, come in change.pairs:
+            if old is not None:
+                gone.update(groove.pattern.indices_of_keys({old.key}))
+            if come is not None:
+                key, origin = (old.key, old.origin) if old is not None else (0, None)
+                there = come.position_ticks + start
+                new.append(replace(come, position_ticks=there, key=key, origin=origin))
     return groove.changed(pattern=groove.pattern.with_hits(gone, new))

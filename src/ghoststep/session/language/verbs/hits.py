@@ -111,7 +111,10 @@ def _place(
     if under is not None:
         ticks = _under(stand, under, at, bars)
     elif between is not None:
-        a, b = (_places(stand, name, replace(s, bar=s.bar or between[1].bar), bars) for s in between)
+        named = between[0].bar or between[1].bar
+        if named is not None and bars:
+            raise InputError("The bar is said twice: name it with the spots, or with 'bars', and not with both.")
+        a, b = (_places(stand, name, replace(s, bar=s.bar or named), bars) for s in between)
         ticks = [(x + y) // 2 for x, y in zip(a, b, strict=True)]
     elif at is not None:
         ticks = _places(stand, name, at, bars)

@@ -14,6 +14,7 @@ from ghoststep.music.pattern import Hit, Pattern, hit
 from ghoststep.music.spots import name_at, parse_spot
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
+from ghoststep.session.document.document import Document
 from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
 from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, verb
@@ -102,7 +103,10 @@ def spot_in(pattern: Pattern, bar: int, name: str) -> int:
 def _start(stand: Stand, name: str, first: str = "feet", layers: Amount | None = None) -> Done:
     found = style(name)
     groove = found.groove(int(layers.value) if layers else None, hands_first=first == "hands")
-    document = replace(stand.document, groove=groove.changed(name=stand.document.groove.name), form=None)
+    title = stand.document.name
+    if title == Document().name:  # nobody named it yet
+        title = found.name.replace("-", " ").capitalize()
+    document = replace(stand.document, name=title, groove=groove.changed(name=title), form=None)
     told = f"{found.name}: {found.about} ({found.low_bpm} to {found.high_bpm} BPM)"
     return settled(stand, (told[:1].upper() + told[1:], document))
 
