@@ -9,6 +9,7 @@ from ghoststep.judge.described import described
 from ghoststep.judge.difficulty import Difficulty, difficulty
 from ghoststep.judge.finding import STYLES, Finding
 from ghoststep.judge.hands import PLAIN, along, graces
+from ghoststep.judge.hat_foot import foot_elsewhere
 from ghoststep.judge.impossible import too_fast, too_many
 from ghoststep.judge.kit_setup import STANDARD, WAYS, KitSetup
 from ghoststep.judge.likeness import Likeness, likeness
@@ -94,6 +95,7 @@ def checked(groove: Groove, terms: Terms = Terms(), meant: Iterable[str] = ()) -
     rows = limits(played, terms.player, terms.setup)
     found = [
         *too_many(played, terms.setup),
+        *foot_elsewhere(played),
         *too_fast(played, rows),
         *unlikely(played, terms.setup),
         *mechanical(played),
@@ -110,7 +112,7 @@ def impossible(groove: Groove, terms: Terms) -> int:
     """How many things in a groove no drummer could play; faster than a whole check."""
     played = played_by(groove, terms)
     rows = limits(played, terms.player, terms.setup)
-    found = [*too_many(played, terms.setup), *too_fast(played, rows)]
+    found = [*too_many(played, terms.setup), *foot_elsewhere(played), *too_fast(played, rows)]
     return sum(f.kind == "impossible" and f.name not in terms.allowed for f in found)
 
 

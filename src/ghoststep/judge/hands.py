@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 from functools import cache, lru_cache
 from typing import NamedTuple
 
+from ghoststep.judge.hat_work import busy, taken
 from ghoststep.judge.kit_setup import STANDARD, WAYS, KitSetup
 from ghoststep.judge.strokes import Cut, Stroke, Window, windows
 from ghoststep.music.errors import InputError
@@ -136,14 +137,14 @@ def _ago(past: Past, now_s: float) -> Past:
 
 
 def _both_feet(strokes: Sequence[Stroke], given: Sequence[str], limbs: list[str]) -> None:
-    """Kicks in a run take turns, the right foot first and after a rest; never while the pedal is played."""
-    pedal = {s.tick for s in strokes if s.voice == "hat_pedal"}
+    """Kicks in a run take turns, the right foot first and after a rest; never while the left foot works the hat."""
+    at_hat = busy([(s.second, s.voice) for s in strokes])
     last_s, last = -_LONG_AGO_S, "H"
     for i, s in enumerate(strokes):
         if s.voice != "kick":
             continue
         if not given[i]:
-            turn = s.second - last_s < _FEET_SHARE_S and last == "K" and s.tick not in pedal
+            turn = s.second - last_s < _FEET_SHARE_S and last == "K" and taken(at_hat, s.second) is None
             limbs[i] = "H" if turn else "K"
         last_s, last = s.second, limbs[i]
 

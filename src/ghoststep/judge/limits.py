@@ -98,7 +98,7 @@ def _runs(
 def _needed_s(gaps: Floats, voice: NDArray[np.int64], letter: str, player: Player, setup: KitSetup) -> Floats:
     """The least distance of each two strokes in a row (seconds): a bounce on one drum, the way between two."""
     burst = player.gap_s(letter, 2)
-    same = burst / BOUNCE if letter in "RL" else burst
+    same = burst / BOUNCE if letter in "RL" else min(player.foot_double_s, burst)
     pairs = np.stack([voice[:-1], voice[1:]], axis=1)
     out = np.full(len(gaps), same)
     for a, b in np.unique(pairs[voice[:-1] != voice[1:]], axis=0):

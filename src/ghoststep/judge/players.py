@@ -1,7 +1,8 @@
 """What players can do: rates of hands and feet, and the time a limb needs from drum to drum.
 
 Working assumptions that can be edited, around published figures: one hand holds about 8 strokes a second and 12 in a
-burst of two to four, one foot 6 and 9 to 10 for a double; the fastest hands do about 10 (Fujii et al. 2009). Travel
+burst of two to four, one foot 4 to 8 in single strokes and a bounced or slid double 75 to 110 ms apart; the fastest
+hands do about 10 (Fujii et al. 2009). Travel
 between far drums takes 60 to 120 ms.
 """
 
@@ -17,6 +18,7 @@ BURST_STROKES, HELD_STROKES = 4, 9
 class Player:
     """Rates in strokes a second of one limb: held for long, and in a burst of two to four strokes.
 
+    `foot_double_s`: seconds between the two strokes of a bounced or slid double of one foot, where singles would fail;
     `travel_s`: seconds for an arm's length between two drums, beside `leave_s` for going to another drum at all.
     """
 
@@ -25,6 +27,7 @@ class Player:
     hand_burst: float
     foot_held: float
     foot_burst: float
+    foot_double_s: float
     leave_s: float = 0.06
     travel_s: float = 0.03
 
@@ -45,10 +48,26 @@ class Player:
 PLAYERS: dict[str, Player] = {
     p.name: p
     for p in (
-        Player("learner", hand_held=5.5, hand_burst=8.0, foot_held=4.0, foot_burst=6.5, leave_s=0.09, travel_s=0.05),
-        Player("working", hand_held=8.0, hand_burst=12.5, foot_held=6.0, foot_burst=10.0),
         Player(
-            "virtuoso", hand_held=10.0, hand_burst=15.0, foot_held=8.0, foot_burst=12.0, leave_s=0.05, travel_s=0.02
+            "learner",
+            hand_held=5.5,
+            hand_burst=8.0,
+            foot_held=4.0,
+            foot_burst=6.5,
+            foot_double_s=0.125,
+            leave_s=0.09,
+            travel_s=0.05,
+        ),
+        Player("working", hand_held=8.0, hand_burst=12.5, foot_held=6.0, foot_burst=10.0, foot_double_s=0.085),
+        Player(
+            "virtuoso",
+            hand_held=10.0,
+            hand_burst=15.0,
+            foot_held=8.0,
+            foot_burst=12.0,
+            foot_double_s=0.075,
+            leave_s=0.05,
+            travel_s=0.02,
         ),
     )
 }
