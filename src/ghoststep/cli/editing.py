@@ -11,6 +11,8 @@ from ghoststep.files.midi_out import LEAD_WORDS, write_midi
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.files.safe import check_outputs, shown, write_text
+from ghoststep.files.sound import SOUND_SUFFIXES
+from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.door import opened
@@ -18,7 +20,7 @@ from ghoststep.session.edits.version_edits import kept
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import ALSO, VERBS, commands_in
 from ghoststep.work.forms import markers_of, text_of
-from ghoststep.work.grooves import open_document
+from ghoststep.work.grooves import hear_file, open_document
 
 
 def edit(options: argparse.Namespace) -> int:
@@ -35,7 +37,7 @@ def edit(options: argparse.Namespace) -> int:
         raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts', or what to write: -o OUT.")
     document = open_document(options.groove, read_keys(keys_file()))
     for path in options.beside:
-        other = open_document(path, read_keys(keys_file()))
+        other = _beside(path)
         document = kept(document, Snapshot(other.name, other.groove, other.form))
     stand = Stand(opened(document))
     told = []
@@ -52,6 +54,12 @@ def edit(options: argparse.Namespace) -> int:
     if options.out is None:
         print(text_of(stand.document), end="")
     return 0
+
+
+def _beside(path: Path) -> Document:
+    """What is kept beside the groove: another one, or what is heard in a recording."""
+    keys = read_keys(keys_file())
+    return hear_file(path, keys, Hints()) if path.suffix.lower() in SOUND_SUFFIXES else open_document(path, keys)
 
 
 def _write(path: Path, document: Document) -> list[str]:

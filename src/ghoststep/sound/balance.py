@@ -93,6 +93,15 @@ def _sum(levels_db: dict[str, float]) -> float:
     return 10 * math.log10(max(sum(10 ** (x / 10) for x in levels_db.values()), 1e-12))
 
 
+def louder_db(groove: Groove, name: str) -> float:
+    """How much louder (negative: softer) the whole is under a balance than as it was played, in dB.
+
+    A group that should lead and cannot be struck harder makes all others softer.
+    """
+    short = _beginning(groove)
+    return _sum(_levels(short, balanced(groove, name))) - _sum(_levels(short, {}))
+
+
 def current(groove: Groove) -> str:
     """The balance a groove has now, "own" where it is none of ours."""
     if not groove.feel.balance_db:

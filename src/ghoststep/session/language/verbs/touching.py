@@ -15,7 +15,7 @@ from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, One
 from ghoststep.session.language.stand import Done, Stand, edited, settled
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
-from ghoststep.sound.balance import BALANCES, balanced, current
+from ghoststep.sound.balance import BALANCES, balanced, current, louder_db
 
 PERCENT = Number("a percentage", ("%",), low=-1000, high=1000, name="PERCENT")
 _VELOCITY = Number("a velocity", low=1, high=127, whole=True)
@@ -102,7 +102,10 @@ def _balance(stand: Stand, which: str) -> Done:
         now = current(groove)
         which = names[(names.index(now) + 1) % len(names)] if now in names else names[0]
     feel = replace(groove.feel, balance_db=balanced(groove, which))
-    return settled(stand, (f"Balance: {which}", stand.document.with_groove(feel=feel)))
+    words, change_db = f"Balance: {which}", louder_db(groove, which) if groove.pattern.hits else 0.0
+    if change_db <= -1:
+        words += f"; the whole is {-change_db:.0f} dB softer, since what leads cannot be struck harder"
+    return settled(stand, (words, stand.document.with_groove(feel=feel)))
 
 
 class _Shape:
