@@ -117,6 +117,47 @@ def test_dry_strokes_with_a_click_stay(count_in: int, one_sample: bool) -> None:
     assert np.square(left).sum() > 0.8 * np.square(dry).sum()
 
 
+def paused(sound: np.ndarray, sounds: str, late_s: float = 0.012) -> np.ndarray:
+    """With four clicks a bar in the bars that have an x, the first bar of drums being the first bar."""
+    out, t = sound.copy(), np.arange(int(0.03 * RATE)) / RATE
+    for bar, letter in enumerate(sounds):
+        for beat in range(4 if letter == "x" else 0):
+            at = round((0.5 + late_s + (4 * bar + beat) * 60 / BPM) * RATE)
+            if at + len(t) < len(out):
+                out[at : at + len(t)] += 0.4 * np.abs(sound).max() * np.sin(2 * np.pi * 1500 * t) * np.exp(-t / 0.006)
+    return out
+
+
+@pytest.fixture(scope="module")
+def eight() -> np.ndarray:
+    head, *lanes = BEATS.splitlines()
+    return drums("\n".join([head, *(f"{lane} | {lane.split(' ', 1)[1]}" for lane in lanes)]))
+
+
+@pytest.mark.parametrize("sounds", ["x-x-x-x-", "xx--xx--", "x---x---"])
+def test_bars_of_click_and_of_silence_are_one_click(eight: np.ndarray, sounds: str) -> None:
+    sound = paused(eight, sounds)
+    click = found_click(prepared(sound, RATE))
+    hearing, found = hear_groove(sound[:, None], RATE)
+    assert click is not None and click.bpm == pytest.approx(BPM, abs=0.05)
+    assert any("A click sounds in the recording, 96 a minute" in r for r in hearing.remarks)
+    assert len(click.runs_s) == sounds.count("x-")
+    names = {h.voice for h in found.groove.pattern.hits}
+    assert "cross_stick" not in names and names <= {"kick", "snare", "hat_closed"}
+    steps = [h.position_ticks // 5040 % 16 for h in found.groove.pattern.hits if h.voice == "snare" and h.velocity > 60]
+    assert set(steps) <= {4, 12}
+
+
+def test_a_count_in_that_stops_is_a_click_too(played: np.ndarray) -> None:
+    bar = np.zeros(round(240 / BPM * RATE), np.float32)
+    sound = paused(np.concatenate([bar, played]), "x", late_s=0.0)
+    click = found_click(prepared(sound, RATE))
+    hearing, found = hear_groove(sound[:, None], RATE)
+    assert click is not None and len(click.runs_s) == 1
+    assert {h.voice for h in found.groove.pattern.hits} <= {"kick", "snare", "hat_closed"}
+    assert (hearing.performance.onset_s > 0.45 + 240 / BPM).all()
+
+
 def test_a_click_alone_is_no_drums() -> None:
     silence = np.zeros(8 * RATE, np.float32)
     silence[1000] = 1e-7

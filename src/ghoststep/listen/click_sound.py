@@ -4,9 +4,12 @@ Steps: (1) spectra of the first minute; in each bin, where a lone tone begins; (
 one distance best (autocorrelation); (3) a straight line through them, to the sample; (4) what is alike at all of them
 (their median) has to be little but tones, since a stroke of a drum at strict distances is no click; (5) that, or the
 click as it sounds alone somewhere, is taken out of the sound wherever the line says, so that no stroke is heard in it.
+
+A click may pause: bars of click and bars of silence, or a count-in that stops. It then sounds in runs on one line, and
+counts only where it sounds.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +24,9 @@ _LOW_HZ, _HIGH_HZ = 600.0, 5000.0
 _NEAREST_S, _FURTHEST_S = 0.18, 1.25  # two clicks in a row: 333 to 48 a minute
 _LEAST_REPEATING = 0.45  # of the energy of a bin's beginnings, one distance later
 _LEAST_CLICKS, _LEAST_SHARE, _LEAST_SPAN = 8, 0.6, 0.5
+_LEAST_RUN, _IN_RUNS, _LEAST_RUNS = 3, 0.9, 2  # clicks in a row, the share that is, and how many such runs
+_LEAST_PAUSES = 0.25  # of the clicks that a line would have: less than that is hidden by strokes
+_COUNTED_IN = 4  # clicks of a count-in that stops, all of which sound alone
 _MOST_OFF_S = 0.0012  # median distance from the line: machines keep it, players do not
 _LEAST_PURE = 0.8  # share of the energy of what is alike that lies in its strongest tone
 _PURE_HZ = 260.0
@@ -41,10 +47,21 @@ _REACH, _SMOOTH = int(0.02 * LISTEN_RATE), 2 * int(0.0008 * LISTEN_RATE) + 1
 
 @dataclass(frozen=True)
 class ClickSound:
-    """A click that was heard: clicks a minute, and the moment of the first in s."""
+    """A click that was heard: clicks a minute, and the moment of the first in s.
+
+    runs_s: first and last moment of each run in which it sounds, where it pauses in between; () where it does not.
+    """
 
     bpm: float
     at_s: float
+    runs_s: tuple[tuple[float, float], ...] = ()
+
+    def sounding(self, moments_s: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """At which moments the click sounds; shape (n,)."""
+        if not self.runs_s:
+            return np.ones(len(moments_s), bool)
+        near_s = 0.25 * 60 / self.bpm
+        return np.any([(moments_s > a - near_s) & (moments_s < b + near_s) for a, b in self.runs_s], axis=0)
 
 
 def found_click(sound: Floats) -> ClickSound | None:
@@ -56,7 +73,7 @@ def found_click(sound: Floats) -> ClickSound | None:
         One channel at LISTEN_RATE, shape (n,), as `hearing.prepared` gives it.
     """
     begins, hz = _beginnings(sound[: int(_LOOKED_AT_S * LISTEN_RATE)])
-    if len(begins) * _HOP < _LEAST_CLICKS * _NEAREST_S * LISTEN_RATE:
+    if len(begins) * _HOP < _COUNTED_IN * _NEAREST_S * LISTEN_RATE:
         return None
     tried: list[tuple[int, float]] = []
     for bin_, lag in _repeating(begins):
@@ -64,15 +81,16 @@ def found_click(sound: Floats) -> ClickSound | None:
             continue  # a tone lies in two bins at once
         tried.append((bin_, lag))
         line = _line(sound, begins[:, bin_], float(hz[bin_]), lag)
-        if line is not None and _pure(_alike(sound, _moments(line, len(sound)))):
+        if line is not None and _pure(_alike(sound, line.heard_s)):
             at, pace = _densest(sound, line)
-            return ClickSound(60 / pace, at)
+            return ClickSound(60 / pace, at, line.runs_s)
     return None
 
 
 def without_click(sound: Floats, click: ClickSound) -> Floats:
     """The sound with what is alike at all clicks taken out, each as loud and as exactly placed as it is there."""
     moments = _moments((click.at_s, 60 / click.bpm), len(sound))
+    moments = moments[click.sounding(moments)]
     out = sound.copy()
     for mine in _kinds(sound, moments):
         bare = _bare(sound, mine)
@@ -90,7 +108,7 @@ def given_at(click: ClickSound, moments_s: NDArray[np.float64]) -> Floats:
     pace_s = 60 / click.bpm
     away_s = np.abs((moments_s - click.at_s + pace_s / 2) % pace_s - pace_s / 2)
     out = np.zeros((len(moments_s), len(NET_GROUPS)), np.float32)
-    out[away_s < _NEAR_S, NET_GROUPS.index("snare")] = _LESS_SURE
+    out[(away_s < _NEAR_S) & click.sounding(moments_s), NET_GROUPS.index("snare")] = _LESS_SURE
     return out
 
 
@@ -135,10 +153,20 @@ def _repeating(begins: NDArray[np.float64]) -> list[tuple[int, float]]:
     return out
 
 
-def _line(sound: Floats, begins: NDArray[np.float64], hz: float, lag_s: float) -> tuple[float, float] | None:
-    """First click and distance in s, where the beginnings of a tone keep to a straight line; else None."""
+@dataclass(frozen=True, eq=False)
+class _Line:
+    """First click and distance in s, the moments at which it was heard, and its runs where it pauses."""
+
+    at: float
+    pace: float
+    heard_s: NDArray[np.float64]
+    runs_s: tuple[tuple[float, float], ...] = ()
+
+
+def _line(sound: Floats, begins: NDArray[np.float64], hz: float, lag_s: float) -> _Line | None:
+    """The straight line that the beginnings of a tone keep to; None where they keep to none."""
     times, weights = _exact_s(sound, begins, hz)
-    if len(times) < _LEAST_CLICKS:
+    if len(times) < _COUNTED_IN:
         return None
     best: NDArray[np.int64] | None = None
     for anchor in times[np.argsort(-weights)[:8]]:
@@ -149,30 +177,66 @@ def _line(sound: Floats, begins: NDArray[np.float64], hz: float, lag_s: float) -
             best, kept = np.flatnonzero(on), number
     assert best is not None
     number = kept[best]
-    if len(np.unique(number)) < _LEAST_CLICKS:
+    if len(np.unique(number)) < _COUNTED_IN:
         return None
     pace, at = np.polyfit(number, times[best], 1)
     off = float(np.median(np.abs(times[best] - at - number * pace)))
-    covered = len(np.unique(number)) / (np.ptp(number) + 1)
-    span = np.ptp(times[best]) / min(len(sound) / LISTEN_RATE, _LOOKED_AT_S)
     share = weights[best].sum() / weights.sum()
-    if off > _MOST_OFF_S or covered < _LEAST_SHARE or span < _LEAST_SPAN or share < _LEAST_SHARE:
+    if off > _MOST_OFF_S or share < _LEAST_SHARE:
         return None
     first = at + pace * np.ceil(-at / pace - 1e-3)
-    return float(max(first, 0.0)), float(pace)
+    line = _Line(float(max(first, 0.0)), float(pace), at + pace * np.unique(number))
+    covered = len(np.unique(number)) / (np.ptp(number) + 1)
+    span = np.ptp(times[best]) / min(len(sound) / LISTEN_RATE, _LOOKED_AT_S)
+    runs = _runs(np.unique(number).astype(np.int64))
+    pauses = runs is not None and len(runs) >= _LEAST_RUNS and covered <= 1 - _LEAST_PAUSES
+    if not pauses and len(np.unique(number)) >= _LEAST_CLICKS and covered >= _LEAST_SHARE and span >= _LEAST_SPAN:
+        return replace(line, heard_s=_moments((line.at, line.pace), len(sound)))
+    if runs is None or not (len(runs) >= _LEAST_RUNS or _alone(sound, line.heard_s)):
+        return None
+    return replace(line, runs_s=tuple((float(at + pace * a), float(at + pace * b)) for a, b in runs))
 
 
-def _densest(sound: Floats, line: tuple[float, float]) -> tuple[float, float]:
+def _runs(numbers: NDArray[np.int64]) -> list[tuple[int, int]] | None:
+    """First and last number of each run of clicks; None where they do not come in runs that are alike in length."""
+    rows: list[list[int]] = []
+    for n in numbers.tolist():
+        if rows and n - rows[-1][-1] <= 2:  # one that a stroke hides is no end
+            rows[-1].append(n)
+        else:
+            rows.append([n])
+    kept = [r for r in rows if len(r) >= _LEAST_RUN]
+    if sum(map(len, kept)) < max(_IN_RUNS * len(numbers), _COUNTED_IN):
+        return None
+    inner = [r[-1] - r[0] + 1 for r in kept[:-1]]  # the last may be cut by the end of the recording
+    if inner and max(inner) - min(inner) > max(1, max(inner) // 4):
+        return None
+    return [(r[0], r[-1]) for r in kept]
+
+
+def _alone(sound: Floats, heard_s: NDArray[np.float64]) -> bool:
+    """Whether nothing else sounds before the last of some clicks: they count in."""
+    end = int((heard_s[-1] - _BEFORE_S) * LISTEN_RATE)
+    power = np.square(sound[:end])
+    own = np.zeros(end, bool)
+    for start in _starts(heard_s):
+        own[max(start, 0) : max(start, 0) + int((_SHAPE_S + _BEFORE_S) * LISTEN_RATE)] = True
+    return float(power[~own].sum()) < 0.05 * float(power[own].sum())
+
+
+def _densest(sound: Floats, line: _Line) -> tuple[float, float]:
     """The line with the clicks between its own, where accents of another pitch hid that there are more."""
-    at, pace = line
-    shape = _alike(sound, _moments(line, len(sound)))
+    at, pace = line.at, line.pace
+    if line.runs_s:
+        return at, pace
+    shape = _alike(sound, line.heard_s)
     for parts in (2, 3):
         denser = (at % (pace / parts), pace / parts)
         every = _moments(denser, len(sound))
         between = every[np.abs((every - at) / pace - np.round((every - at) / pace)) > 0.1]
         if len(between) and denser[1] >= _NEAREST_S and _there(sound, shape, between).mean() > _LEAST_BETWEEN:
             return denser
-    return line
+    return at, pace
 
 
 def _there(sound: Floats, shape: Floats, moments: NDArray[np.float64]) -> NDArray[np.bool_]:
@@ -203,9 +267,9 @@ def _exact_s(sound: Floats, begins: NDArray[np.float64], hz: float) -> tuple[NDA
     """The moments at which a tone begins, and how strongly: where its envelope has risen by half."""
     inner = begins[1:-1]
     peaks = np.flatnonzero((inner >= begins[:-2]) & (inner > begins[2:]) & (inner > 0)) + 1
-    if len(peaks) < _LEAST_CLICKS:
+    if len(peaks) < _COUNTED_IN:
         return np.zeros(0), np.zeros(0)
-    strong = np.sort(begins[peaks])[-max(len(peaks) // 3, _LEAST_CLICKS) :]
+    strong = np.sort(begins[peaks])[-max(len(peaks) // 3, _COUNTED_IN) :]
     peaks = peaks[begins[peaks] > 0.35 * np.median(strong)]
     return _rises_s(sound, peaks * _HOP, hz), begins[peaks]
 
