@@ -5,8 +5,9 @@ import random
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.strategies import documents, ornate_grooves
+from tools.fuzz.phrases import WITH_WORDS, phrases
 
-from ghoststep.desk.model.command_table import COMMANDS, do_named
+from ghoststep.desk.model.command_table import do_named
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
@@ -17,24 +18,6 @@ from ghoststep.session.document.history import History
 from ghoststep.session.edits.door import applied, opened
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
-
-WITH_WORDS = (
-    "velocity {n}", "scale {n}", "nudge {n}", "move {n} steps", "tilt {n}", "line {n} 90", "level ghost 30",
-    "fill snare", "level accent 110 kick", "replace kick with snare", "replace ghosts with nothing",
-    "grid 32 bars 1", "grid triplets hat", "cycle 3 hat", "cycle 0 hat", "insert 1/8", "insert 1 bar",
-    "delete 1/4", "meter 7/8 2+2+3", "meter 4/4", "bars 3", "ornament roll on snare", "ornament flam on toms",
-    "length 1/8 on hat_open", "length 1/4 on crash", "hands RLRR", "sticking open-handed",
-    "accents-to tom_high on snare", "select kick", "select everything", "select ghosts", "go 2a", "go bar 2 1",
-    "go crash 3", "keep one", "back-to one", "ghosts 2", "place crash 1", "place hat_open 4& as accent",
-    "swing 16:0.6", "lean snare 9", "tempo 133", "loose 4", "stroke rim on snare",
-    "voice hat_open on hat_closed",
-)  # fmt: skip
-
-
-def phrases(dice: random.Random) -> str:
-    rows = [c.name for c in COMMANDS.values() if c.phrase]
-    text = dice.choice(rows) if dice.random() < 0.6 else dice.choice(WITH_WORDS)
-    return text.format(n=dice.randint(-20, 140))
 
 
 def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str) -> None:
