@@ -38,8 +38,8 @@ _THREADS = 2
 BANDS = (*RANGES_OF_SOUND, *LEVEL_BANDS)
 # Set on kept-back and development cases: a false cymbal costs more to mend than it helps.
 LIMITS = {"kick": 0.85, "snare": 0.42, "hat": 0.2, "toms": 0.6, "cymbals": 0.7}
-# Below these most snares, and most hats under a sure stroke, were none on kits nobody learnt from (117 of 135 snares, all
-# of 36 hats), so they are offered and not told. Of few or doubtful strokes there is nothing to choose from.
+# Below these most snares, and most hats under a sure stroke, were none on kits nobody learnt from (117 of 135 snares,
+# all of 36 hats), so they are offered and not told. Of few or doubtful strokes there is nothing to choose from.
 TOLD, UNDER_OTHERS = {"snare": 0.65, "toms": 0.65}, {"hat": 0.65}
 _SURE, _TOGETHER_S, _FEW, _MOST_LEFT_OUT = 0.7, 0.03, 12, 0.4
 # From these odds on a stroke is offered as "perhaps": a quarter and more of those offered are strokes, of kicks one in

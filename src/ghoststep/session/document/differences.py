@@ -149,7 +149,7 @@ def words(first: Groove, second: Groove) -> list[str]:
     found = difference(first, second)
     out = _whole(first, second)
     rest = []
-    for group in grouped(found.changes, first):
+    for group in grouped(found.changes, first, second):
         if len(group) > 1 and _only_voice(group[0]):
             out.append(f"{_began(group_words(group, first, second))}.")
         else:
@@ -168,14 +168,14 @@ def words(first: Groove, second: Groove) -> list[str]:
     return out or ["No difference."]
 
 
-def grouped(changes: Sequence[Change], first: Groove) -> list[list[Change]]:
-    """Changes that are one: strokes that went to another voice together, and the same on one spot of several bars."""
+def grouped(changes: Sequence[Change], first: Groove, second: Groove) -> list[list[Change]]:
+    """Changes that are one: strokes that went to another voice together, and what is told alike of several bars."""
     groups: dict[object, list[Change]] = {}
     for change in changes:
         if _only_voice(change) and change.before and change.after:
             groups.setdefault((change.before.voice, change.after.voice), []).append(change)
         else:
-            groups.setdefault(_in_its_bar(change, first.pattern.frame), []).append(change)
+            groups.setdefault(change_words(change, first, second), []).append(change)
     return list(groups.values())
 
 
@@ -220,20 +220,6 @@ def _only_voice(change: Change) -> bool:
 
 def _written(h: Hit) -> Hit:
     return replace(h, key=0, origin=None)
-
-
-def _in_its_bar(change: Change, bars: Bars) -> tuple[object, ...]:
-    """A change without the bar in which it is, to be compared with those of others."""
-    out: list[object] = []
-    for h in (change.before, change.after):
-        if h is None:
-            out.append(None)
-            continue
-        spot = bars.spot_at(h.position_ticks)
-        out += [spot.tick, str(bars.meter_of(spot.bar)), _written(replace(h, position_ticks=0))]
-    if change.before and change.after:
-        out.append(change.after.position_ticks - change.before.position_ticks)
-    return tuple(out)
 
 
 def _began(text: str) -> str:

@@ -109,7 +109,10 @@ def singles(mine: Side, theirs: Side) -> list[Single]:
     whole = _whole(mine.groove, theirs.groove) if mine.whole and theirs.whole else []
     length = mine.groove.pattern.length_ticks
     inside = [c for c in found.changes if c.after is None or c.after.position_ticks < length]
-    return [*whole, *(_single(group, mine.groove, theirs.groove) for group in grouped(inside, mine.groove))]
+    return [
+        *whole,
+        *(_single(group, mine.groove, theirs.groove) for group in grouped(inside, mine.groove, theirs.groove)),
+    ]
 
 
 def _single(group: Sequence[Change], mine: Groove, theirs: Groove) -> Single:
