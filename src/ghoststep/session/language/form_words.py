@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from typing import NamedTuple
 
 from ghoststep.music.errors import InputError
@@ -36,18 +37,28 @@ def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
     InputError
         Where one cannot be done, naming it.
     """
-    stand = Stand(Document("part", Groove(without_keys(pattern))))
+    pattern = without_keys(pattern)
     for phrase in phrases:
-        found = verb_named(phrase.split()[0])
-        try:
-            if found is not None and found.name in _OF_THE_WHOLE:
-                raise InputError(_TEMPO if found.name == "tempo" else _FEEL)
-            _, after = do(stand, phrase)
-            _check_hits_only(stand, after)
-        except InputError as error:
-            raise InputError(f"'{phrase}': {error}") from error
-        stand = after
-    return without_keys(stand.document.groove.pattern)
+        found = _done_to(pattern, phrase)
+        if isinstance(found, InputError):
+            raise InputError(f"'{phrase}': {found}") from found
+        pattern = found
+    return pattern
+
+
+@lru_cache(maxsize=2048)
+def _done_to(pattern: Pattern, phrase: str) -> Pattern | InputError:
+    """A pattern with one phrase done to it, or why that cannot be; kept, since forms are sung again at every edit."""
+    found = verb_named(phrase.split()[0])
+    stand = Stand(Document("part", Groove(pattern)))
+    try:
+        if found is not None and found.name in _OF_THE_WHOLE:
+            raise InputError(_TEMPO if found.name == "tempo" else _FEEL)
+        _, after = do(stand, phrase)
+        _check_hits_only(stand, after)
+    except InputError as error:
+        return error
+    return without_keys(after.document.groove.pattern)
 
 
 def _check_hits_only(before: Stand, after: Stand) -> None:
@@ -142,8 +153,10 @@ def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
     changed = changed_by(before, [phrase])
     if changed.bars != before.bars or changed.frame != before.frame:
         raise InputError(f"'{phrase}' changes how long a bar is, which an exception cannot: change its part.")
-    hits = [h.moved(h.position_ticks + start) for h in changed.hits]
-    return groove.changed(pattern=pattern.with_hits(set(pattern.between(start, end)), hits))
+    inside = pattern.between(start, end)
+    hits = tuple(h.moved(h.position_ticks + start) for h in changed.hits)
+    # The bars around it stay as they are, so nothing is sorted anew.
+    return groove.changed(pattern=pattern.in_order(pattern.hits[: inside.start] + hits + pattern.hits[inside.stop :]))
 
 
 def without_keys(pattern: Pattern) -> Pattern:
