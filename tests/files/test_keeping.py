@@ -9,6 +9,7 @@ import time
 import zipfile
 from dataclasses import replace
 from pathlib import Path
+from typing import BinaryIO
 
 import numpy as np
 import pytest
@@ -16,12 +17,13 @@ import soundfile
 
 from ghoststep.cli.main import main
 from ghoststep.desk.model import memory
+from ghoststep.files import project
 from ghoststep.files.locks import Busy, lock
 from ghoststep.files.places import autosave_folder
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.safe import check_outputs, read_bytes, write_together, write_whole
 from ghoststep.files.sound import read_recording
-from ghoststep.files.textgrid import parse_grid
+from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
 
@@ -188,6 +190,45 @@ def test_other_names_of_a_replaced_file_are_told(tmp_path: Path, caplog: pytest.
     with caplog.at_level("WARNING"):
         write_whole(path, lambda f: f.write(b"new"))
     assert "other names" in caplog.text and (tmp_path / "b.txt").read_text() == "old"
+
+
+def test_a_project_is_read_again_before_it_takes_the_old_ones_place(
+    tmp_path: Path, document: Document, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "a.ghoststep"
+    save_project(path, document)
+    old = path.read_bytes()
+    recorded = replace(
+        document, recording=Recording("a.wav", bytes(range(256)) * 9, np.zeros((9, 1), np.float32), 44100)
+    )
+    whole = project.project_writer(recorded)
+
+    def spoilt(file: BinaryIO) -> None:
+        whole(file)
+        file.flush()
+        data = Path(file.name).read_bytes() if isinstance(file.name, str) else os.pread(file.fileno(), 1 << 20, 0)
+        at = data.index(bytes(range(100, 140)))
+        file.seek(at)
+        file.write(b"!")
+
+    monkeypatch.setattr(project, "project_writer", lambda _document: spoilt)
+    with pytest.raises(InputError, match="old file was kept"):
+        save_project(path, recorded)
+    assert path.read_bytes() == old and list(tmp_path.iterdir()) == [path]
+
+
+def test_a_form_that_cannot_be_read_leaves_the_groove_open_without_it(tmp_path: Path) -> None:
+    form, groove = parse_text("part A\nkick X---X---X---X---\nsection s = A x2\n")
+    path = tmp_path / "song.ghoststep"
+    assert save_project(path, Document("song", groove, form=form)) == ""
+    with zipfile.ZipFile(path) as archive:
+        row = json.loads(archive.read("project.json"))
+    row["song"] = row["song"].replace("section s = A x2", "section s = Q x2")
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", json.dumps(row))
+    again = load_project(path)
+    assert again.form is None and again.groove.pattern.hits == groove.pattern.hits
+    assert "form" in again.warnings[0] and "every hit is there" in again.warnings[0]
 
 
 def test_odd_paths_are_one_sentence(tmp_path: Path) -> None:

@@ -98,3 +98,10 @@ def test_graces_take_no_part_in_the_swing_of_a_file(tmp_path: Path) -> None:
     heard = hear_midi(read_midi(tmp_path / "flams.mid", KEYS), "flams", Hints())
     assert heard.groove.feel.swing.straight
     assert {h.position_ticks % 20160 for h in heard.groove.pattern.hits} == {0}
+
+
+def test_a_syncopated_part_in_time_is_not_moved_to_where_strokes_are_more_usual() -> None:
+    """Half a sixteenth more usual is no reason: strokes that lie on the grid stay there."""
+    beat = "tempo 110\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\nsnare ---X-------X---- | ---X-------X----\n"
+    groove = parse_grid(beat + "kick -x-----x-x------ | -x-----x-x------\n")
+    assert fit_of(*delayed(groove, 0)).offset_s == 0

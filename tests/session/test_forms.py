@@ -245,3 +245,9 @@ def test_where_all_playings_were_edited_otherwise_each_keeps_its_own_sound() -> 
     form, pattern = after.document.form, after.document.groove.pattern
     assert without_keys(pattern).hits == without_keys(plain.document.groove.pattern).hits
     assert without_keys(pattern) == without_keys(song(form, after.document.groove).pattern) and form.singles
+
+
+def test_a_section_that_is_doubled_as_a_whole_is_played_twice() -> None:
+    _, after = do(stand(), "double-bar 1-5")
+    assert after.document.form.order == ("verse", "verse", "last")
+    assert [s.name for s in after.document.form.sections] == ["verse", "last"]

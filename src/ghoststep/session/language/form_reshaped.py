@@ -8,7 +8,6 @@ whole stay, the others get a row of their own: the section's where it is played 
 from collections import Counter
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
-from difflib import SequenceMatcher
 from itertools import groupby
 
 from ghoststep.judge.form_found import letter
@@ -40,7 +39,7 @@ class _Piece:
 def reshaped(form: Form, old: Pattern, new: Pattern) -> Form | None:
     """The form over the new bars; None where hardly anything is left of the old ones."""
     homes = _homes(form)
-    source = _matched(_sounds(old), _sounds(new))
+    source = _matched(old, new)
     if sum(k is not None for k in source) * 2 < min(new.bars, old.bars):
         return None
     pieces, form = _pieces(form, homes, source, new)
@@ -66,16 +65,39 @@ def _sounds(pattern: Pattern) -> list[Hashable]:
     return out
 
 
-def _matched(old: Sequence[Hashable], new: Sequence[Hashable]) -> list[int | None]:
-    """The old bar that each new one is: in order where they are, else any that is alike."""
-    source: list[int | None] = [None] * len(new)
-    for block in SequenceMatcher(a=old, b=new, autojunk=False).get_matching_blocks():
-        for k in range(block.size):
-            source[block.b + k] = block.a + k
+def _matched(old: Pattern, new: Pattern) -> list[int | None]:
+    """The old bar (from 0) that each new one is: by its hits where they are the same ones, else by what it holds.
+
+    A row of bars that were copied is looked for as a whole, so that a section that is doubled is that section twice.
+    """
+    before, after = _sounds(old), _sounds(new)
+    home = {h.key: old.frame.spot_at(h.position_ticks).bar - 1 for h in old.hits if h.key}
+    source: list[int | None] = []
+    for _, start, meter in new.frame.between(0, new.length_ticks):
+        inside = new.between(start, start + meter.bar_ticks)
+        homes = {home.get(new.hits[i].key) for i in inside}
+        at = homes.pop() if len(homes) == 1 else None
+        source.append(at if at is not None and before[at] == after[len(source)] else None)
+    k = 0
+    while k < len(source):
+        end = k + 1
+        if source[k] is None:
+            while end < len(source) and source[end] is None:
+                end += 1
+            source[k:end] = _copied(before, after[k:end])
+        k = end
+    return source
+
+
+def _copied(old: Sequence[Hashable], row: Sequence[Hashable]) -> list[int | None]:
+    """The old bars that some bars in a row are copies of: those that stand in such a row, else each the first alike."""
+    for start in range(len(old) - len(row) + 1):
+        if list(old[start : start + len(row)]) == list(row):
+            return list(range(start, start + len(row)))
     first: dict[Hashable, int] = {}
     for k, sound in enumerate(old):
         first.setdefault(sound, k)
-    return [first.get(new[k]) if at is None else at for k, at in enumerate(source)]
+    return [first.get(sound) for sound in row]
 
 
 def _pieces(
