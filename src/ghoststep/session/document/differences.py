@@ -154,6 +154,7 @@ def words(first: Groove, second: Groove) -> list[str]:
             out.append(f"{_began(group_words(group, first, second))}.")
         else:
             rest += group
+    rest.sort(key=lambda c: c.place)
     by_bar: dict[int, list[Change]] = {}
     for change in rest:
         by_bar.setdefault(first.pattern.frame.spot_at(change.place).bar, []).append(change)
