@@ -219,7 +219,8 @@ def parse_feel(data: bytes, source: str) -> tuple[Feel, str, str]:
             )
         row = msgspec.json.decode(data, type=FeelRow)
     except (msgspec.DecodeError, UnicodeDecodeError) as error:
-        raise InputError(f"{source} is no feel that can be read: {error}.") from error
+        why = str(error).replace("`", "'")  # signs of code as quotation marks
+        raise InputError(f"{source} is no feel that can be read: {why}.") from error
     try:
         plain = Feel(Swing(row.swing.unit, row.swing.ratio), row.lean_ms, row.loose_ms)
         return with_player(plain, row.player), row.name, row.about

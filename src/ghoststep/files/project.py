@@ -117,6 +117,11 @@ def _member(archive: zipfile.ZipFile, name: str, limit: int) -> bytes:
         return file.read(limit + 1)
 
 
+def plain_reason(error: Exception) -> str:
+    """What a library says of damaged JSON, with its signs of code as quotation marks."""
+    return str(error).replace("`", "'")
+
+
 def _document(text: bytes, name: str) -> tuple[Document, str | None]:
     try:
         version = version_of(text)
@@ -129,7 +134,9 @@ def _document(text: bytes, name: str) -> tuple[Document, str | None]:
         _check_size(row)
         return document_from(row), row.recording
     except msgspec.DecodeError as error:
-        raise InputError(f"{name} is damaged: its project.json does not hold what it should ({error}).") from error
+        raise InputError(
+            f"{name} is damaged: its project.json does not hold what it should ({plain_reason(error)})."
+        ) from error
     except InputError as error:
         if "newer version" in str(error):
             raise
