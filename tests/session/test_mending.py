@@ -115,7 +115,7 @@ def test_verbs_of_the_sticking() -> None:
     assert "starting left" in do(here, "sticking start left")[0]
     words, after = do(here, "sticking choice 2")
     assert "as rudiments" in words
-    assert do(after, "names")[0] == "bar 1: paradiddle"
+    assert do(after, "names")[0].startswith("as one line: paradiddle, 2 times: bar 1 at 1; each half: ")
     assert do(after, "sticking keep")[0].startswith("Already played")
     assert do(after, "playable")[0] == "Playable as it is"
     assert "Snare on every sixteenth." in do(here, "describe")[0]

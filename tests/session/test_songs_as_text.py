@@ -1,7 +1,9 @@
 """Whatever is done to a song, its text says it: read again, form and groove are those in memory, hit for hit."""
 
 import pytest
-from tools.fuzz.songs import walk
+from tools.fuzz.songs import SONGS, check, stand_of, walk
+
+from ghoststep.session.language.verb import do
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -9,3 +11,10 @@ def test_a_song_read_from_its_own_text_is_the_song_in_memory(seed: int) -> None:
     changed, wrong = walk(seed, 14)
     assert not wrong, wrong[0]
     assert changed > 2
+
+
+def test_a_lane_that_repeats_is_said_once_where_a_part_has_a_grid_of_its_own() -> None:
+    stand = stand_of(SONGS[0])
+    for phrase in ("cycle 3 hat_pedal", "rewrite double"):
+        stand = do(stand, phrase)[1]
+    assert check(stand) == ""

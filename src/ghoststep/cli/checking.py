@@ -12,7 +12,7 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.safe import shown
 from ghoststep.judge.check import Report, checked
 from ghoststep.judge.finding import Finding
-from ghoststep.judge.kit_setup import DOUBLE_PEDAL, STANDARD
+from ghoststep.judge.kit_setup import with_pedals
 from ghoststep.judge.limits import playable_to
 from ghoststep.judge.words import began
 from ghoststep.session.document.judged import Judged
@@ -27,8 +27,6 @@ def check(options: argparse.Namespace) -> int:
     document = open_document(options.groove, read_keys(keys_file()))
     judged = _told_by(options, document.judged)
     terms = judged.terms
-    if options.setup is not None:
-        terms = replace(terms, setup=read_setup(options.setup))
     report = checked(document.groove, terms, judged.meant)
     findings, untried = with_mends(document.groove, report, terms)
     if options.json is not None:
@@ -44,9 +42,12 @@ def check(options: argparse.Namespace) -> int:
 
 def _told_by(options: argparse.Namespace, judged: Judged) -> Judged:
     """What the project is checked against, with what the options say otherwise."""
-    setup = {None: judged.setup, 1: STANDARD.name, 2: DOUBLE_PEDAL.name}[options.pedals]
+    if options.setup is not None:
+        judged = judged.with_kit(read_setup(options.setup))
+    setup = judged.setup if options.pedals is None else with_pedals(options.pedals).name
     styles = tuple(dict.fromkeys([*judged.styles, *options.allow]))
-    return Judged(options.player or judged.player, options.way or judged.way, setup, styles, judged.meant)
+    player, way = options.player or judged.player, options.way or judged.way
+    return replace(judged, player=player, way=way, setup=setup, styles=styles)
 
 
 def _told(report: Report, findings: list[Finding], untried: int) -> list[str]:

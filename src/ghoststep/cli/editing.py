@@ -1,12 +1,14 @@
 """`ghost-step edit`: the commands of the window without it, from the same table."""
 
 import argparse
+from dataclasses import replace
 from pathlib import Path
 
 from ghoststep.desk.model import phrase_commands as commands
 from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
+from ghoststep.files.kit_setups import read_setup
 from ghoststep.files.midi_out import LEAD_WORDS, write_midi
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
@@ -31,7 +33,7 @@ def edit(options: argparse.Namespace) -> int:
     use_shelf()
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
-    check_outputs((options.out,), (options.groove, *options.beside))
+    check_outputs((options.out,), (options.groove, options.setup, *options.beside))
     phrases = [p for text in options.do for p in commands_in(text)]
     if not phrases and options.out is None:
         raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts', or what to write: -o OUT.")
@@ -39,6 +41,8 @@ def edit(options: argparse.Namespace) -> int:
     for path in options.beside:
         other = _beside(path)
         document = kept(document, Snapshot(other.name, other.groove, other.form))
+    if options.setup is not None:
+        document = replace(document, judged=document.judged.with_kit(read_setup(options.setup)))
     stand = Stand(opened(document))
     told = []
     for number, phrase in enumerate(phrases, 1):

@@ -154,6 +154,7 @@ def _edit_options(parser: argparse.ArgumentParser) -> None:
         "--beside", action="append", default=[], type=Path, metavar="FILE",
         help="another file, kept as a version under its name: take-over NAME numbers 1 3",
     )  # fmt: skip
+    parser.add_argument("--setup", type=Path, metavar="KIT.json", help="where the drums stand (docs/check-format.md)")
     parser.add_argument("--list", action="store_true", help="print every command and end")
 
 
@@ -161,7 +162,7 @@ def _check_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
     parser.add_argument("--player", metavar="learner|working|virtuoso", help="who is to play it (working)")
     parser.add_argument("--way", metavar="right-handed|left-handed|open-handed")
-    parser.add_argument("--pedals", type=int, choices=(1, 2), help="pedals of the kick (1)")
+    parser.add_argument("--pedals", type=int, choices=(0, 1, 2), help="pedals of the kick (1)")
     parser.add_argument("--setup", type=Path, metavar="KIT.json", help="where the drums stand (docs/check-format.md)")
     parser.add_argument(
         "--allow", action="append", default=[], metavar="loop|machine|two-drummers", help="what the part may be"

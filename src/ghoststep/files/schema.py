@@ -169,6 +169,7 @@ class JudgedRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     setup: str = Judged().setup
     styles: tuple[str, ...] = ()
     meant: tuple[str, ...] = ()
+    stands: tuple[tuple[str, float, float], ...] = ()
 
 
 class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):

@@ -55,7 +55,9 @@ def _part(part: Part, header: Groove, known: set[str]) -> list[str]:
             *(f"  aside {p}" for p in part.aside),
         ]
     text = grid_text(replace(header, pattern=replace(part.pattern, rules=header.pattern.rules)))
-    return [f"part {part.name}", *(line for line in text.splitlines() if line not in known)]
+    # A lane that repeats is counted in steps of the whole's grid, so a part with a grid of its own would say it anew.
+    own = [line for line in text.splitlines() if line not in known and not line.startswith("cycle ")]
+    return [f"part {part.name}", *own]
 
 
 def _section(section: Section) -> list[str]:

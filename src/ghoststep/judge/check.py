@@ -12,6 +12,7 @@ from ghoststep.judge.hands import PLAIN, along, graces
 from ghoststep.judge.hat_foot import foot_elsewhere
 from ghoststep.judge.impossible import too_fast, too_many
 from ghoststep.judge.kit_setup import STANDARD, WAYS, KitSetup
+from ghoststep.judge.layers import Layer, layers
 from ghoststep.judge.likeness import Likeness, likeness
 from ghoststep.judge.limits import Limit, limits
 from ghoststep.judge.line import names
@@ -63,6 +64,11 @@ class Report:
     @cached_property
     def names(self) -> list[Named]:
         return names(self.played.groove, self.limbs)
+
+    @cached_property
+    def layers(self) -> list[Layer]:
+        """The same names and more by layers, with where and how often."""
+        return layers(self.played.groove, self.limbs)
 
     @cached_property
     def sentences(self) -> list[str]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
 
-from ghoststep.judge.words import began, plain
+from ghoststep.judge.words import began, plain, runs
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES, STROKE_INDEX, STROKES, voice
 from ghoststep.music.ornaments import ornament
@@ -272,20 +272,9 @@ def _listed(pattern: Pattern, bars: Sequence[_Bar]) -> list[_Option]:
         names = f"at {', '.join(count_name(t, meter) for t in sorted(places))}" if places else "nowhere"
         rules = [words for words, rule in _rules(pattern) if places and rule(pattern, bar) == places]
         names = min([*rules, names], key=lambda w: len(w) + (_LISTED if w.startswith("at ") else 0))
-        where = "" if len(sets) == 1 else f" in bar{'s' if len(numbers) > 1 else ''} {_numbers(numbers)}"
+        where = "" if len(sets) == 1 else f" in bar{'s' if len(numbers) > 1 else ''} {runs(numbers)}"
         parts.append(names + where)
     return [("; ".join(parts), {b.number: b.places for b in bars})]
-
-
-def _numbers(numbers: Sequence[int]) -> str:
-    """Bars in a row: "1-3, 5"."""
-    out: list[list[int]] = []
-    for n in numbers:
-        if out and n == out[-1][-1] + 1:
-            out[-1].append(n)
-        else:
-            out.append([n])
-    return ", ".join(f"{r[0]}-{r[-1]}" if len(r) > 1 else str(r[0]) for r in out)
 
 
 # -- how voices answer each other ---------------------------------------------------------------------------------

@@ -27,6 +27,8 @@ _EASY_S, _BURST_S, _SHARED_S, _SHARED_TIME_S = 0.14, 1 / 12, 0.2, 0.14
 # share costs a little more than leaving.
 _USUAL, _USUAL_TIME, _REPEATED = 0.45, 1.0, 1.15
 _LEAD, _CROSSED, _TRAVEL, _TOO_FAST, _FAST = 0.3, 0.35, 0.08, 40.0, 3.0
+# So far to the other side (arm's lengths) the leading hand still plays by habit, and over so much the habit turns.
+_CROSS, _CROSS_TIME, _CROSS_WIDTH = -0.5, -0.7, 0.4
 _LONG_AGO_S = 1.0  # what a hand did before no longer matters
 _FEET_SHARE_S = 0.17  # kicks that come closer are shared out to both feet where there are two pedals
 _TIME_LANES = {LANE_OF_VOICE[name] for name in ("hat_closed", "ride")}
@@ -188,14 +190,26 @@ class _Costs:
     def habit(self, name: str, letter: str, strong: bool) -> float:
         """What it costs to leave the usual hand of a voice, and to lead with the weaker hand."""
         lead, other = self.lead, OTHER_HAND[self.lead]
-        usual = lead
+        weaker = _LEAD if strong and letter != lead else 0.0
+        away = _USUAL_TIME if LANE_OF_VOICE[name] in _TIME_LANES else _USUAL
         on_hats = LANE_OF_VOICE["hat_closed"] == LANE_OF_VOICE[name]
         if name in ("snare", "cross_stick"):
             usual = lead if self.way == "open-handed" else other
         elif self.way == "open-handed" and on_hats:
             usual = other
-        away = _USUAL_TIME if LANE_OF_VOICE[name] in _TIME_LANES else _USUAL
-        return (away if letter != usual else 0.0) + (_LEAD if strong and letter != lead else 0.0)
+        else:
+            far = self.far_side(name)
+            return away * (far if letter == lead else 1 - far) + weaker
+        return (away if letter != usual else 0.0) + weaker
+
+    def far_side(self, name: str) -> float:
+        """How much a voice stands on the side of the other hand: 0 in reach of the leading one, 1 far past it.
+
+        Cymbals that keep time are crossed over to for longer than others.
+        """
+        right = self.setup.stand_of(name)[0]  # on the side of the leading hand, whichever that is
+        near = _CROSS_TIME if LANE_OF_VOICE[name] in _TIME_LANES else _CROSS
+        return min(max((near - right) / _CROSS_WIDTH, 0.0), 1.0)
 
     @cache  # noqa: B019
     def sharing(self, name: str) -> tuple[float, float]:

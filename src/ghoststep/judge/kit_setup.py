@@ -8,6 +8,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 
 WAYS = ("right-handed", "left-handed", "open-handed")
+MOST_ARMS = 5.0  # further away nothing stands
 Stand = tuple[float, float]  # to the right of the player, and away, in arm's lengths
 
 _STANDARD: dict[str, Stand] = {
@@ -18,12 +19,20 @@ _STANDARD: dict[str, Stand] = {
     "cowbell": (0.2, 0.4), "shaker": (0.0, -0.1), "clap": (0.0, -0.1),
 }  # fmt: skip
 
+# What is one instrument stands at one place.
+_ONE_PLACE = (("hat_closed", "hat_half", "hat_open"), ("snare", "cross_stick"), ("ride", "ride_bell"))
+
+
+def at_one_place(voice_name: str) -> tuple[str, ...]:
+    """All voices struck where this one is."""
+    return next((row for row in _ONE_PLACE if voice_name in row), (voice_name,))
+
 
 @dataclass(frozen=True)
 class KitSetup:
     """A right-handed player's kit; a left-handed one has it mirrored.
 
-    stands: voice -> where it stands, in arm's lengths; kick_pedals: 1, or 2 for a double pedal.
+    stands: voice -> where it stands, in arm's lengths; kick_pedals: 1, 2 for a double pedal, 0 for none.
     """
 
     name: str = "standard"
@@ -35,9 +44,10 @@ class KitSetup:
             raise InputError(f"A kit has no, one or two kick pedals, not {self.kick_pedals}.")
         for name, (right, away) in self.stands.items():
             voice(name)
-            if not (abs(right) <= 5 and abs(away) <= 5):
+            if not (abs(right) <= MOST_ARMS and abs(away) <= MOST_ARMS):
                 raise InputError(
-                    f"{name} stands ({right:g}, {away:g}) arm's lengths away: no arm reaches further than 5."
+                    f"{name} stands ({right:g}, {away:g}) arm's lengths away:"
+                    f" no arm reaches further than {MOST_ARMS:g}."
                 )
 
     def __hash__(self) -> int:
@@ -55,4 +65,10 @@ class KitSetup:
 
 STANDARD = KitSetup()
 DOUBLE_PEDAL = KitSetup("double pedal", kick_pedals=2)
-SETUPS = {s.name: s for s in (STANDARD, DOUBLE_PEDAL)}
+NO_PEDAL = KitSetup("no kick pedal", kick_pedals=0)
+SETUPS = {s.name: s for s in (STANDARD, DOUBLE_PEDAL, NO_PEDAL)}
+
+
+def with_pedals(number: int) -> KitSetup:
+    """The standard kit with so many kick pedals."""
+    return next(s for s in SETUPS.values() if s.kick_pedals == number)

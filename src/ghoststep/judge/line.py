@@ -56,7 +56,7 @@ def in_bars(moments: list[Moment], pattern: Pattern) -> list[Named]:
             k += 1
         inside = [m._replace(tick=m.tick - begin) for m in moments[start:k]]
         found = named(inside, [(a - begin, b - begin) for a, b in mine])
-        out += [Named(n.start_ticks + begin, n.end_ticks + begin, n.words) for n in found]
+        out += [replace(n, start_ticks=n.start_ticks + begin, end_ticks=n.end_ticks + begin) for n in found]
     return _joined(out, {begin for begin, _ in bars[::WINDOW_BARS]})
 
 
@@ -65,7 +65,7 @@ def _joined(found: list[Named], borders: set[int]) -> list[Named]:
     out: list[Named] = []
     for n in found:
         if out and out[-1].words == n.words and n.start_ticks in borders:
-            out[-1] = Named(out[-1].start_ticks, n.end_ticks, n.words)
+            out[-1] = replace(out[-1], end_ticks=n.end_ticks, cell=n.cell, times=out[-1].times + n.times)
         else:
             out.append(n)
     return out

@@ -7,7 +7,7 @@ happen to lie across it (minimum description length, Rissanen 1978).
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from itertools import pairwise
 from typing import NamedTuple
@@ -39,11 +39,18 @@ class Moment(NamedTuple):
 
 @dataclass(frozen=True)
 class Named:
-    """A stretch of the sticking and what it is called."""
+    """A stretch of the sticking and what it is called.
+
+    kind: "rudiment", "cell", "bar" (what is said of a whole bar) or "" for grace notes; cell: moments of one round;
+    times: rounds.
+    """
 
     start_ticks: int
     end_ticks: int
     words: str
+    kind: str = field(default="", repr=False)
+    cell: int = field(default=1, repr=False)
+    times: int = field(default=1, repr=False)
 
 
 class _Token(NamedTuple):
@@ -52,6 +59,7 @@ class _Token(NamedTuple):
     cost: float
     kind: str  # "", "rudiment", "cell"
     cell: int = 1  # moments of one round
+    times: int = 1
 
 
 def limb_order(letters: str) -> str:
@@ -72,12 +80,12 @@ def _named(line: tuple[Moment, ...], bars: tuple[tuple[int, int], ...]) -> tuple
     for number, token in enumerate(tokens):
         start, end = line[at].tick, line[at + token.size - 1].tick
         if token.kind == "rudiment" and out and out[-1].words == token.words and number and tokens[number - 1].kind:
-            out[-1] = Named(out[-1].start_ticks, end, token.words)
+            out[-1] = replace(out[-1], end_ticks=end, cell=token.cell, times=out[-1].times + token.times)
         elif token.kind == "cell":
             out.append(_framed(line, tokens, number, at, bars))
             out += _cell_groups(line, token, at, bars)
         elif token.kind:
-            out.append(Named(start, end, token.words))
+            out.append(Named(start, end, token.words, token.kind, token.cell, token.times))
         elif line[at].graces:
             out.append(Named(start, end, GRACE_NAMES.get(line[at].graces, "ruff")))
         at += token.size
@@ -93,7 +101,7 @@ def _once(found: list[Named]) -> list[Named]:
         before = last.get(n.words)
         if n.words in GRACE_NAMES.values() and before and n.start_ticks - before.end_ticks <= 2 * TICKS_PER_QUARTER:
             out.remove(before)
-            n = Named(before.start_ticks, n.end_ticks, n.words)
+            n = replace(before, end_ticks=n.end_ticks)
         last[n.words] = n
         out.append(n)
     return out
@@ -158,7 +166,7 @@ def _rudiments(line: _Line, at: int) -> list[_Token]:
         while any(_is(x, line.moments, line.text, at + times * size) for x in (r, other)):
             times += 1
         cost = _RUDIMENT_COST + (_TIMES_COST if times > 1 else 0.0)
-        out.append(_Token(r.name, size * times, cost, "rudiment"))
+        out.append(_Token(r.name, size * times, cost, "rudiment", size, times))
     return out
 
 
@@ -173,7 +181,7 @@ def _under_hands(line: _Line, at: int) -> list[_Token]:
             last = line.back[k + len(r.letters) - 1]
             feet = sum(len(m.letters) - len(m.hands) for m in line.moments[at : last + 1])
             if feet:
-                out.append(_Token(r.name, last + 1 - at, _RUDIMENT_COST + feet, "rudiment"))
+                out.append(_Token(r.name, last + 1 - at, _RUDIMENT_COST + feet, "rudiment", last + 1 - at))
     return out
 
 
@@ -220,7 +228,7 @@ def _cells(line: _Line, at: int) -> list[_Token]:
             words = f"{' '.join(letters)} {_NUMBER_WORDS.get(times, f'{times} times')}"
             # Of two ways to cut the same strokes, the one that begins with a hand and ends with a foot is heard.
             cost = size + _TIMES_COST - (0.1 if letters[0] in "RL" else 0.0)
-            out.append(_Token(words, size * times, cost, "cell", size))
+            out.append(_Token(words, size * times, cost, "cell", size, times))
     return out
 
 
@@ -251,9 +259,9 @@ def _framed(
         not t.kind for t in (*tokens[max(number - len(before), 0) : number], *tokens[number + 1 :][: len(after)])
     )
     if not plain or len(before) > _FRAME or len(after) > _FRAME or not before:
-        return Named(line[at].tick, line[end - 1].tick, token.words)
+        return Named(line[at].tick, line[end - 1].tick, token.words, "cell", token.cell, token.times)
     words = ", ".join(x for x in (_said(before), token.words, _said(after)) if x)
-    return Named(before[0].tick, (after or line[:end])[-1].tick, words)
+    return Named(before[0].tick, (after or line[:end])[-1].tick, words, "cell", 1, token.times)
 
 
 def _cell_groups(line: Sequence[Moment], token: _Token, at: int, bars: Sequence[tuple[int, int]]) -> list[Named]:
@@ -267,7 +275,7 @@ def _cell_groups(line: Sequence[Moment], token: _Token, at: int, bars: Sequence[
         even = {b.tick - a.tick for a, b in pairwise(row)}
         if len(even) == 1 and times > 2 and 0 < rest < token.cell:
             sizes = [token.cell] * (times - 1) + [token.cell + rest]
-            return [Named(row[0].tick, row[-1].tick, f"groups of {' '.join(map(str, sizes))}")]
+            return [Named(row[0].tick, row[-1].tick, f"groups of {' '.join(map(str, sizes))}", "bar")]
     return []
 
 
@@ -284,11 +292,11 @@ def _of_bars(line: Sequence[Moment], bars: Sequence[tuple[int, int]], found: Seq
         row = [m for m in line if start <= m.tick < end]
         groups = grouping([m.tick for m in row], [m.accent for m in row], end)
         if groups:
-            out.append(Named(row[0].tick, row[-1].tick, f"groups of {' '.join(map(str, groups))}"))
+            out.append(Named(row[0].tick, row[-1].tick, f"groups of {' '.join(map(str, groups))}", "bar"))
         if _halves_mirror(row, start, end) and not any(
             n.start_ticks <= row[0].tick and n.end_ticks >= row[-1].tick for n in found
         ):
-            out.append(Named(row[0].tick, row[-1].tick, "mirrored halves"))
+            out.append(Named(row[0].tick, row[-1].tick, "mirrored halves", "bar"))
     return out
 
 

@@ -1,6 +1,6 @@
-"""How findings speak: voices in a sentence, and spots as the language reads them back."""
+"""How findings speak: voices in a sentence, bars in a row, and spots as the language reads them back."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from ghoststep.judge.played import Played
 from ghoststep.music.kit import voice
@@ -23,6 +23,17 @@ def listed(hits: Sequence[Hit]) -> str:
     """Voices in a row: "the crash, the snare and the closed hat"."""
     names = [the_voice(h.voice) for h in hits]
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+
+
+def runs(numbers: Iterable[int]) -> str:
+    """ "2-4, 8": rising numbers, neighbours drawn together."""
+    out: list[list[int]] = []
+    for n in sorted(set(numbers)):
+        if out and n == out[-1][1] + 1:
+            out[-1][1] = n
+        else:
+            out.append([n, n])
+    return ", ".join(f"{a}" if a == b else f"{a}-{b}" for a, b in out)
 
 
 def began(text: str) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 from ghoststep.judge.alternatives import alternatives
 from ghoststep.judge.check import Report, Terms, checked
 from ghoststep.judge.finding import Finding
+from ghoststep.judge.layers import LAYERS
 from ghoststep.judge.likeness import Likeness
 from ghoststep.music.errors import Cancelled
 from ghoststep.music.groove import Groove
@@ -67,16 +68,7 @@ def as_json(report: Report, findings: Iterable[Finding], terms: Terms) -> dict[s
             {"about": a.about, "cost": a.cost, "limbs": [a.limbs[i] for i in sorted(a.limbs)]}
             for a in alternatives(played.groove, terms.way, setup=terms.setup, keep=True)
         ],
-        "names": [
-            {
-                "bar": frame.spot_at(n.start_ticks).bar,
-                "spot": played.spot(n.start_ticks),
-                "to_bar": frame.spot_at(n.end_ticks).bar,
-                "to_spot": played.spot(n.end_ticks),
-                "name": n.words,
-            }
-            for n in report.names
-        ],
+        "names": _names(report),
         "limits_bpm": [{"bar": row.bar, "limb": row.limb, "bpm": row.whole_bpm} for row in report.limits],
         "likeness": _likeness(report.likeness),
         "difficulty": {"score": report.difficulty.whole, **asdict(report.difficulty)},
@@ -112,3 +104,28 @@ def _likeness(found: Likeness) -> dict[str, Any]:
             for r in found.reasons
         ],
     }
+
+
+def _names(report: Report) -> list[dict[str, object]]:
+    """The names of the whole line, then those of every further layer, each at every place it stands at."""
+    whole = [(n.words, (n.start_ticks, n.end_ticks), LAYERS[0], 1, "") for n in report.names]
+    further = [
+        (row.words, place, row.layer, row.times, row.cut)
+        for row in report.layers
+        if row.layer != LAYERS[0] or row.cut
+        for place in row.places
+    ]
+    frame, spot = report.played.groove.pattern.frame, report.played.spot
+    return [
+        {
+            "bar": frame.spot_at(start).bar,
+            "spot": spot(start),
+            "to_bar": frame.spot_at(end).bar,
+            "to_spot": spot(end),
+            "name": words,
+            "layer": layer,
+            **({"times": times} if times > 1 else {}),
+            **({"cut": cut} if cut else {}),
+        }
+        for words, (start, end), layer, times, cut in (*whole, *further)
+    ]

@@ -16,6 +16,7 @@ from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import PANEL_W, label, number, scrolled, show_number
 from ghoststep.judge.check import Report, checked
 from ghoststep.judge.finding import Finding
+from ghoststep.judge.layers import Layer, hits_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
@@ -213,10 +214,9 @@ class CheckPlace(PlaceWidget):
             if number is not None:
                 self.findings.list.setCurrentRow(number)
 
-    def _show_name(self, start: int, end: int) -> None:
-        pattern = self.studio.groove.pattern
-        self.grid.reveal(start)
-        self.grid.choose(pattern.between(start, end + 1))
+    def _show_name(self, found: Layer) -> None:
+        self.grid.reveal(found.places[0].start_ticks)
+        self.grid.choose(hits_of(found, self.studio.groove.pattern))
 
     def step(self, by: int) -> None:
         """The next finding, or the one before."""

@@ -5,6 +5,7 @@ from PySide6.QtWidgets import QFrame, QListWidget, QVBoxLayout
 
 from ghoststep.desk.parts.widgets import label
 from ghoststep.judge.check import Report
+from ghoststep.judge.layers import Layer, row_words
 
 _MOST = 400  # names and sentences people would still read
 
@@ -12,7 +13,7 @@ _MOST = 400  # names and sentences people would still read
 class WordsPage(QFrame):
     """Sentences above, names below; choosing a name shows where it is."""
 
-    name_chosen = Signal(int, int)  # start and end in ticks
+    name_chosen = Signal(object)  # a judge.layers.Layer
 
     def __init__(self) -> None:
         super().__init__()
@@ -28,26 +29,24 @@ class WordsPage(QFrame):
         column.addWidget(self._none)
         self._names = QListWidget()
         self._names.setMinimumHeight(160)
+        self._names.setWordWrap(True)
         self._names.currentRowChanged.connect(self._choose)
         column.addWidget(self._names, 1)
         column.addStretch(1)
-        self._found: list[tuple[int, int]] = []
+        self._found: list[Layer] = []
 
     def show_report(self, report: Report) -> None:
         """Show what was found."""
         self._said.setText("\n".join(report.sentences[:_MOST]))
-        names = report.names[:_MOST]
-        self._found = [(n.start_ticks, n.end_ticks) for n in names]
-        frame = report.played.groove.pattern.frame
+        self._found = report.layers[:_MOST]
+        pattern = report.played.groove.pattern
         self._names.blockSignals(True)
         self._names.clear()
-        self._names.addItems(
-            [f"bar {frame.spot_at(n.start_ticks).bar} {report.played.spot(n.start_ticks)}: {n.words}" for n in names]
-        )
+        self._names.addItems([row_words(x, pattern) for x in self._found])
         self._names.blockSignals(False)
-        self._names.setVisible(bool(names))
-        self._none.setVisible(not names)
+        self._names.setVisible(bool(self._found))
+        self._none.setVisible(not self._found)
 
     def _choose(self, number: int) -> None:
         if 0 <= number < len(self._found):
-            self.name_chosen.emit(*self._found[number])
+            self.name_chosen.emit(self._found[number])

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QCheckBox, QLineEdit, QListWidget
 from ghoststep.desk.parts.page import Page
 from ghoststep.desk.parts.widgets import label
 from ghoststep.judge.kit_setup import WAYS
+from ghoststep.judge.layers import Layer, hits_of, layers, row_words
 from ghoststep.judge.line import names
-from ghoststep.judge.names import Named
 from ghoststep.music.pattern import Pattern
 from ghoststep.session.edits.rules import clashes
 
@@ -21,7 +21,7 @@ class HandsPage(Page):
 
     def build(self) -> None:
         self._pattern: Pattern | None = None
-        self._found: list[Named] = []
+        self._found: list[Layer] = []
         self.section("Work out who plays what, handed ...")
         for_way = {way: way.removesuffix("-handed").capitalize() for way in WAYS}
         self.buttons(
@@ -48,6 +48,7 @@ class HandsPage(Page):
         self.column.addWidget(self._none)
         self._list = QListWidget()
         self._list.setMinimumHeight(150)
+        self._list.setWordWrap(True)
         self._list.currentRowChanged.connect(self._go)
         self.column.addWidget(self._list)
         self.section("At the loop point")
@@ -66,14 +67,14 @@ class HandsPage(Page):
         count = len(clashes(pattern)) if pattern.rules.linear and small else 0
         self._clashes.setText(f"{count} spot{'s' if count != 1 else ''} where limbs strike together")
         self._clashes.setVisible(bool(count))
-        self._found = names(self.studio.groove) if small else []
+        self._found = layers(self.studio.groove) if small else []
         self._list.blockSignals(True)
         self._list.clear()
-        self._list.addItems([f"bar {pattern.frame.spot_at(n.start_ticks).bar}: {n.words}" for n in self._found])
+        self._list.addItems([row_words(x, pattern) for x in self._found])
         self._list.blockSignals(False)
         self._list.setVisible(bool(self._found))
         self._none.setVisible(not self._found)
-        self.grid.show_names(self._found)
+        self.grid.show_names(names(self.studio.groove) if small else [])
 
     def _type(self) -> None:
         if self.say(f"hands {self._typed.text()}"):
@@ -84,9 +85,7 @@ class HandsPage(Page):
         self.say("swap" if self.grid.chosen else "swap on everything")
 
     def _go(self, number: int) -> None:
-        """Choose the hits of a name."""
+        """Choose the hits of a name, wherever it stands."""
         if 0 <= number < len(self._found):
-            found = self._found[number]
-            hits = self.studio.groove.pattern.between(found.start_ticks, found.end_ticks + 1)
-            self.grid.reveal(found.start_ticks)
-            self.grid.choose(hits)
+            self.grid.reveal(self._found[number].places[0].start_ticks)
+            self.grid.choose(hits_of(self._found[number], self.studio.groove.pattern))

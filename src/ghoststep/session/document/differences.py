@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, fields, replace
 from fractions import Fraction
 
+from ghoststep.judge.words import runs
 from ghoststep.music.feel import Feel
 from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
@@ -190,14 +191,7 @@ def group_words(group: Sequence[Change], first: Groove, second: Groove) -> str:
 
 def bars_words(bars: Sequence[int]) -> str:
     """Bars by number: "bar 2", "bars 1-3, 5"."""
-    rows: list[list[int]] = []
-    for bar in bars:
-        if rows and bar == rows[-1][-1] + 1:
-            rows[-1].append(bar)
-        else:
-            rows.append([bar])
-    told = ", ".join(f"{r[0]}-{r[-1]}" if len(r) > 1 else str(r[0]) for r in rows)
-    return f"bar{'s' if len(bars) > 1 else ''} {told}"
+    return f"bar{'s' if len(bars) > 1 else ''} {runs(bars)}"
 
 
 def _voice_words(group: Sequence[Change], first: Groove) -> str:

@@ -8,6 +8,7 @@ from ghoststep.judge.finding import Finding
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
+from ghoststep.session.document.document import Document
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
@@ -46,7 +47,7 @@ def _helps(
     except InputError:  # what cannot be done is no mend
         return False
     if changed.judged.setup != stand.document.judged.setup:  # another pedal is a mend too
-        terms = replace(terms, setup=changed.judged.terms.setup)
+        terms = _with_pedals(terms, changed)
     after = checked(changed.groove, terms, quiet).findings
     if any(same(f, finding) for f in after):
         return False
@@ -99,7 +100,7 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
             raise InputError(f"Bar {f.bar} {f.spot} cannot be made playable by small changes: {f.why}")
         taken.append(phrase)
         stand = mended(stand, phrase)
-        terms = replace(terms, setup=stand.document.judged.terms.setup) if phrase.startswith("pedals") else terms
+        terms = _with_pedals(terms, stand.document) if phrase.startswith("pedals") else terms
     return taken, replace(stand, document=stand.document.with_groove(tempo=own))
 
 
@@ -114,3 +115,9 @@ def _at(groove: Groove, bpm: float) -> TempoMap:
     share = checked_tempo_bpm(bpm) / groove.tempo.main_bpm
     begin, end = (tuple(checked_tempo_bpm(b * share) for b in row) for row in (groove.tempo.bpm, groove.tempo.to_bpm))
     return TempoMap(groove.tempo.ticks, begin, end)
+
+
+def _with_pedals(terms: Terms, document: Document) -> Terms:
+    """The terms with as many kick pedals as a document's kit has; drums stand where they stood."""
+    setup = document.judged.kit
+    return replace(terms, setup=replace(terms.setup, name=setup.name, kick_pedals=setup.kick_pedals))

@@ -5,7 +5,8 @@ from dataclasses import replace
 from ghoststep.judge.alternatives import alternatives
 from ghoststep.judge.hands import Taste, sticking
 from ghoststep.judge.kit_setup import WAYS
-from ghoststep.judge.line import names
+from ghoststep.judge.layers import LAYERS, Layer, layers, words_of
+from ghoststep.judge.stretches import stretches
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LIMB_LETTERS
 from ghoststep.session.edits import time_edits
@@ -13,6 +14,7 @@ from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.edits.rules import clashes
 from ghoststep.session.language.kinds import Amount, Number, OneOf
 from ghoststep.session.language.stand import Done, Stand, edited, settled
+from ghoststep.session.language.targets import begins_target, target
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
 
@@ -40,15 +42,19 @@ def _sticking(
 ) -> Done:
     groove = stand.document.groove
     pattern, keep = groove.pattern, given == "keep"
+    setup = stand.document.judged.terms.setup
     about = ""
     if choice is not None:
-        ways = alternatives(groove, way, keep=keep)
+        ways = alternatives(groove, way, setup=setup, keep=keep)
         if choice.value > len(ways):
             raise InputError(f"There are only {count(len(ways), 'way')} to stick this part.")
         found, about = ways[int(choice.value) - 1].limbs, f", {ways[int(choice.value) - 1].about}"
     else:
         taste = Taste(first={"left": "L", "right": "R"}.get(start or "", ""))
-        found, about = sticking(groove, way, taste=taste, keep=keep), f", starting {start}" if start else ""
+        found, about = (
+            sticking(groove, way, setup=setup, taste=taste, keep=keep),
+            f", starting {start}" if start else "",
+        )
     moved = [i for i, x in found.items() if pattern.hits[i].limb_letter != x]
     if not moved:
         return f"Already played {way}{about}", stand
@@ -126,10 +132,40 @@ def _ring(stand: Stand, wanted: str) -> Done:
     return settled(stand, time_edits.set_rule(stand.document, ring_over=over))
 
 
-@verb("names", "says which rudiments and repeating cells are in the sticking")
-def _names(stand: Stand) -> Done:
+_TOLD = 6  # names of a layer that a sentence has room for; the check lists all of them
+
+
+class _Those:
+    """Some hits, with or without "on" before them."""
+
+    usage = "[on] TARGET"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[list[int], list[str]]:
+        aim = words[1:] if words and words[0].lower() == "on" else words
+        if not aim or not (begins_target(aim[0]) or aim[0][0].isdigit()):
+            raise InputError(f"'{' '.join(words)}' names no hits.")
+        found = target(stand, aim).indices
+        if not found:
+            raise InputError(f"No hit is '{' '.join(aim)}' in this groove.")
+        return found, []
+
+
+@verb(
+    "names",
+    "which rudiments and figures are in the sticking, in layers; or what the hits of a target are called",
+    Param("those", _Those(), default=None),
+    example="names beats 2",
+)
+def _names(stand: Stand, those: list[int] | None = None) -> Done:
+    groove = stand.document.groove
+    if those is not None:
+        return _listed(stretches(groove, those), stand) or "No stretch of two strokes or more among them", stand
+    rows = layers(groove)
+    told = [f"{name}: {words}" for name in LAYERS if (words := _listed([x for x in rows if x.layer == name], stand))]
+    return "; ".join(told) or "No rudiment and no repeating cell in the sticking", stand
+
+
+def _listed(found: list[Layer], stand: Stand) -> str:
     pattern = stand.document.groove.pattern
-    found = names(stand.document.groove)
-    if not found:
-        return "No rudiment and no repeating cell in the sticking", stand
-    return "; ".join(f"bar {pattern.frame.spot_at(n.start_ticks).bar}: {n.words}" for n in found), stand
+    more = f", and {len(found) - _TOLD} more" if len(found) > _TOLD else ""
+    return ", ".join(words_of(x, pattern) for x in found[:_TOLD]) + more

@@ -5,11 +5,13 @@ from dataclasses import replace
 from ghoststep.judge.check import checked
 from ghoststep.judge.described import described
 from ghoststep.judge.finding import STYLES, Finding
-from ghoststep.judge.kit_setup import DOUBLE_PEDAL, STANDARD, WAYS
+from ghoststep.judge.kit_setup import MOST_ARMS, WAYS, at_one_place, with_pedals
 from ghoststep.judge.players import PLAYERS
+from ghoststep.judge.words import began, the_voice
 from ghoststep.music.errors import InputError
+from ghoststep.music.kit import voice
 from ghoststep.session.document.judged import Judged
-from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
+from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, SomeVoices, Text
 from ghoststep.session.language.mending import made_playable
 from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
@@ -41,14 +43,50 @@ def _handed(stand: Stand, way: str) -> Done:
 
 @verb(
     "pedals",
-    "one or two pedals of the kick, for the check",
-    Param("number", Number("a number of pedals", low=1, high=2, whole=True, signed=False, name="1|2")),
+    "one or two pedals of the kick, or none, for the check",
+    Param("number", Number("a number of pedals", low=0, high=2, whole=True, signed=False, name="0|1|2")),
     example="pedals 2",
 )
 def _pedals(stand: Stand, number: Amount) -> Done:
-    setup = DOUBLE_PEDAL if number.value == 2 else STANDARD
-    words = f"Checked with {count(int(number.value), 'kick pedal')}"
+    setup = with_pedals(int(number.value))
+    words = f"Checked with {count(setup.kick_pedals, 'kick pedal') if setup.kick_pedals else setup.name}"
     return _judged(stand, words, replace(stand.document.judged, setup=setup.name))
+
+
+_ARMS = Number("arm's lengths", low=-MOST_ARMS, high=MOST_ARMS, name="N.N")
+
+
+class _Standing:
+    """Voices that stand somewhere, none for the word "usual"."""
+
+    usage = "VOICE|usual"
+
+    def take(self, words: list[str], stand: Stand) -> tuple[tuple[str, ...], list[str]]:
+        if [w.lower() for w in words] == ["usual"]:
+            return (), []
+        found, rest = SomeVoices().take(words, stand)
+        return tuple(
+            dict.fromkeys(v for name in found if voice(name).limb in ("R", "L") for v in at_one_place(name))
+        ), rest
+
+
+@verb(
+    "stands",
+    "where a drum stands, to the right of the player (left with -) and away, in arm's lengths; or all as usual",
+    Param("voices", _Standing()),
+    Param("place", Numbers(_ARMS, 2), default=None),
+    example="stands splash -0.9 0.5",
+)
+def _stands(stand: Stand, voices: tuple[str, ...], place: tuple[float, float] | None = None) -> Done:
+    judged = stand.document.judged
+    if not voices and place is None:
+        return _judged(stand, "Every drum stands where it usually does", replace(judged, stands=()))
+    if not voices or place is None:
+        raise InputError("Which drum stands where? For example: stands splash -0.9 0.5, for 0.9 to the left, 0.5 away.")
+    right, away = place
+    side = f"{abs(right):g} to the {'right' if right > 0 else 'left'}" if right else "in the middle"
+    words = f"{began(the_voice(voices[0]))} stands {side}, {away:g} away, in arm's lengths"
+    return _judged(stand, words, judged.with_stands(dict.fromkeys(voices, (right, away))))
 
 
 @verb(
