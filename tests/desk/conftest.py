@@ -1,5 +1,6 @@
 """The real window on the test's own screen, with the simulated sound output."""
 
+import gc
 from collections.abc import Callable, Iterator
 
 import pytest
@@ -21,6 +22,15 @@ from ghoststep.work.grooves import hear_file
 @pytest.fixture(scope="session")
 def qapp() -> object:
     return make_app()
+
+
+@pytest.fixture(autouse=True)
+def garbage() -> Iterator[None]:
+    """As in the program: what is left of windows goes on this thread, and not on one of background work."""
+    gc.disable()
+    yield
+    gc.collect()
+    gc.enable()
 
 
 @pytest.fixture

@@ -121,13 +121,16 @@ def test_another_file_stands_beside(
     window.studio.set_document(Document("studio", parse_grid(GROOVE)), None)
     window.go("place")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(tmp_path / "live.grid.txt"), ""))
-    seen: list[CompareDialog] = []
-    monkeypatch.setattr(QDialog, "exec", lambda dialog: seen.append(dialog) or 0)
+    seen: list[str] = []
+
+    def takes_all(dialog: CompareDialog) -> int:
+        seen.append(dialog._theirs.currentData())
+        dialog.take_all()
+        return 0
+
+    monkeypatch.setattr(QDialog, "exec", takes_all)
     window.run("versions.file")
-    until(lambda: bool(seen))
-    dialog = seen[0]
-    assert dialog._theirs.currentData() == "live"
-    dialog.take_all()
+    until(lambda: seen == ["live"])
     ghosts = [h.position_ticks // 5040 for h in window.studio.groove.pattern.hits if h.role == "ghost"]
     assert ghosts == [15]
 
@@ -136,8 +139,15 @@ def test_a_recording_is_heard_and_stands_beside(window: Window, until: Until, mo
     window.studio.set_document(Document("studio", parse_grid(GROOVE)), None)
     window.go("place")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(demo_recordings()[0]), ""))
-    seen: list[CompareDialog] = []
-    monkeypatch.setattr(QDialog, "exec", lambda dialog: seen.append(dialog) or 0)
+    seen: list[tuple[str, int]] = []
+
+    def looks(dialog: CompareDialog) -> int:
+        seen.append((dialog._theirs.currentData(), dialog.told.count()))
+        return 0
+
+    monkeypatch.setattr(QDialog, "exec", looks)
     window.run("versions.file")
     until(lambda: bool(seen))
-    assert seen[0]._theirs.currentData() == "larch-terrace" and seen[0].told.count() > 5
+    assert seen[0][0] == "larch-terrace" and seen[0][1] > 5
+    # A comparison that is over goes, and does not stay with the place for good.
+    until(lambda: not window.at("place").findChildren(CompareDialog))

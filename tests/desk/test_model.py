@@ -1,5 +1,7 @@
 """The model behind the places: one choice, tasks that know whose they are, one player, locks, and the registry."""
 
+import gc
+import weakref
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -403,3 +405,18 @@ def test_long_menus_have_groups_that_stand_together(window: Window) -> None:
         lengths = [len(part.split()) for part in " ".join("|" if e.isSeparator() else "x" for e in entries).split("|")]
         assert max(lengths) <= len(VOICES) and min(lengths) >= 1, action.text()
         assert len(lengths) > 1 or len(entries) <= 7, action.text()
+
+
+def test_what_a_task_worked_on_goes_when_it_has_ended(qtbot: QtBot, qapp: object) -> None:
+    class Large:
+        pass
+
+    tasks, held = Tasks(lambda: 1), []
+    for _ in range(5):
+        large = Large()
+        held.append(weakref.ref(large))
+        tasks.start("a", lambda _p, large=large: large, done=lambda _r, large=large: None)
+        del large
+    qtbot.waitUntil(lambda: not tasks.running)
+    gc.collect()
+    assert [ref() for ref in held] == [None] * 5

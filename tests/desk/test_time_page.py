@@ -276,6 +276,9 @@ class _Chose:
     def exec(self) -> int:
         return 1
 
+    def deleteLater(self) -> None:
+        """As a dialog does."""
+
 
 def test_of_a_long_groove_the_first_bars_are_drawn(placed) -> None:
     bars = " | ".join(["xxxxxxxxxxxxxxxx"] * 400)

@@ -3,7 +3,7 @@
 import pytest
 
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.judge.layers import Layer, Place, hits_of, layers, row_words
+from ghoststep.judge.layers import Layer, hits_of, layers, row_words
 from ghoststep.judge.stretches import stretches
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove

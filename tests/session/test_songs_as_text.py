@@ -3,6 +3,7 @@
 import pytest
 from tools.fuzz.songs import SONGS, check, stand_of, walk
 
+from ghoststep.music.errors import InputError
 from ghoststep.session.language.verb import do
 
 
@@ -18,3 +19,12 @@ def test_a_lane_that_repeats_is_said_once_where_a_part_has_a_grid_of_its_own() -
     for phrase in ("cycle 3 hat_pedal", "rewrite double"):
         stand = do(stand, phrase)[1]
     assert check(stand) == ""
+
+
+def test_a_part_of_empty_bars_more_is_another_part() -> None:
+    stand = stand_of(
+        "tempo 100\npart A\nkick X-------X-------\npart E\nkick ----------------\nsection s = A E A\nform = s s\n"
+    )
+    with pytest.raises(InputError, match="played elsewhere"):
+        do(stand, "part A bars 1-2")
+    assert check(do(stand, "part N bars 1-2")[1]) == ""

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 from ghoststep.desk.app.ending import Ending
 from ghoststep.desk.app.faults import Faults
 from ghoststep.desk.app.settings import geometry_of, window_settings
+from ghoststep.desk.app.tidying import Tidying
 from ghoststep.desk.app.window import Window, window_icon
 from ghoststep.desk.look.look import NIGHT, THEMES, load_fonts, undressed, use
 from ghoststep.desk.model.studio import Studio
@@ -72,7 +73,7 @@ def run(file: Path | None, *, demo: bool) -> int:
     window = make_window()
     faults.met.connect(lambda words: window.say(words, True))
     window.show()
-    ending = Ending(app, window.end)
+    ending, tidying = Ending(app, window.end), Tidying()
     window.offer_recovery()
     if demo:
         QTimer.singleShot(0, lambda: window.run("file.demo"))
@@ -80,4 +81,5 @@ def run(file: Path | None, *, demo: bool) -> int:
         QTimer.singleShot(0, lambda: window.open(file))
     code = app.exec()
     ending.close()
+    tidying.close()
     return code

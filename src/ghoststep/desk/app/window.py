@@ -35,7 +35,7 @@ from ghoststep.desk.parts.notices import BusyBar, MessageLine, OfferBanner
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.say_bar import SayBar
 from ghoststep.desk.parts.transport import Transport
-from ghoststep.desk.parts.widgets import label
+from ghoststep.desk.parts.widgets import asked, label
 from ghoststep.files.demo import demo_mouth, demo_recordings
 from ghoststep.files.places import log_file
 from ghoststep.files.safe import shown
@@ -269,7 +269,7 @@ class Window(QMainWindow):
             widget.look_changed()
 
     def show_keys(self) -> None:
-        ShortcutSheet(PLACES[self.place], self).exec()
+        asked(ShortcutSheet(PLACES[self.place], self))
 
     def show_log_place(self) -> None:
         self.say(f"The log is {log_file()}")

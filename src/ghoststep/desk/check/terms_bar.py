@@ -58,6 +58,7 @@ class TermsBar(QFrame):
         usual = menu.addAction("All where they usually stand", lambda: self._studio.say("stands usual"))
         usual.setEnabled(bool(self._studio.document.judged.stands))
         menu.exec(self._stands.mapToGlobal(self._stands.rect().bottomLeft()))
+        menu.deleteLater()
 
     def _open_kit(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self.window(), "Where the drums stand", "", "Kits (*.json)")

@@ -7,6 +7,7 @@ from ghoststep.desk.dialogs.compare_dialog import CompareDialog
 from ghoststep.desk.dialogs.questions import ask_open
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.model.tasks import Progress
+from ghoststep.desk.parts.widgets import asked
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
@@ -31,7 +32,7 @@ def compare(desk: Desk, theirs: str = "", mine: str = NOW) -> None:
     """Two versions, parts or sections side by side, changes taken over singly."""
     if len(names_of(desk.studio.document)) < 2:
         raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
-    CompareDialog(desk.studio, desk.at(desk.place), theirs, mine).exec()
+    asked(CompareDialog(desk.studio, desk.at(desk.place), theirs, mine))
     desk.studio.try_out(None)
 
 
@@ -75,7 +76,7 @@ def compare_blind(desk: Desk) -> None:
 def judge_blind(desk: Desk, among: list[tuple[str, Groove]]) -> None:
     """Let one of some versions be chosen by ear; which it was is told then and kept."""
     dialog = BlindDialog(among, desk.studio.try_out, desk.at(desk.place))
-    dialog.exec()
+    asked(dialog)
     desk.studio.try_out(None)
     if dialog.verdict is not None:
         chosen, names = dialog.verdict

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from ghoststep.desk.dialogs.exports import EXPORTS
 from ghoststep.desk.dialogs.new_dialog import NewDialog
 from ghoststep.desk.model.places import Desk
+from ghoststep.desk.parts.widgets import asked
 from ghoststep.files.project import PROJECT_SUFFIX
 from ghoststep.files.safe import shown
 from ghoststep.files.textgrid import parse_grid
@@ -51,7 +52,7 @@ def _may_replace(desk: Desk, path: Path) -> bool:
     box = _question(desk, "Write over it?", f"{shown(path)} is there already. Write over it?")
     box.setStandardButtons(buttons.Save | buttons.Cancel)
     box.setDefaultButton(buttons.Cancel)
-    return box.exec() == buttons.Save
+    return asked(box) == buttons.Save
 
 
 def ask_open(desk: Desk, title: str = "Open or listen to") -> Path | None:
@@ -68,7 +69,7 @@ def open_file(desk: Desk) -> None:
 def new(desk: Desk) -> None:
     """An empty groove, or one typed as a text grid."""
     dialog = NewDialog(desk.at(desk.place).window())
-    if dialog.exec() == NewDialog.DialogCode.Accepted and dialog.document is not None and desk.may_leave():
+    if asked(dialog) == NewDialog.DialogCode.Accepted and dialog.document is not None and desk.may_leave():
         desk.studio.set_document(dialog.document, None)
         desk.go("place")
         desk.say(f"{dialog.document.name}: Enter places a hit, Ctrl+K says what to do in words.")
@@ -114,7 +115,7 @@ def _may_replace_changed(desk: Desk, path: Path) -> bool:
     box = _question(desk, "Changed outside", words)
     over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Save as …", QMessageBox.ButtonRole.AcceptRole)
-    box.exec()
+    asked(box)
     return box.clickedButton() is over
 
 

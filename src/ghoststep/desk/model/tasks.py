@@ -7,18 +7,26 @@ is what the window shows as busy and what Cancel stops.
 """
 
 import logging
+from collections import deque
 from collections.abc import Callable
 from threading import Event
+from time import monotonic
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QThreadPool, Signal
 
 from ghoststep.music.errors import Cancelled, InputError
 
 log = logging.getLogger(__name__)
 Progress = Callable[[float], None]
 Work = Callable[[Progress], Any]
+# A task that has ended is kept for so many seconds: its thread may not be out of it, and only the GUI's may destroy it.
+_ON_ITS_WAY_OUT_S = 2.0
 OUR_FAULT = "That was our fault, nothing was lost. The details are in the log (Help menu)."
+
+
+def _nothing(_progress: Progress) -> None:
+    """Work that was let go of."""
 
 
 class _Signals(QObject):
@@ -28,12 +36,10 @@ class _Signals(QObject):
     cancelled = Signal()
 
 
-class Task(QRunnable):
+class Task:
     """One piece of work; its signals arrive on the thread that made it. `work` gets a function to report progress."""
 
     def __init__(self, work: Work, words: str = "", owner: object = None, *, stops: bool = True) -> None:
-        super().__init__()
-        self.setAutoDelete(False)
         self.signals = _Signals()
         self.words, self.owner, self.stops = words, owner, stops
         self.share = 0.0
@@ -48,6 +54,13 @@ class Task(QRunnable):
     @property
     def cancelled(self) -> bool:
         return self._stop.is_set()
+
+    def release(self) -> None:
+        """Let go of the work and of whoever listens: Qt keeps what is connected for as long as the signals live, and
+        that holds the task itself, with all its work refers to."""
+        self._work = _nothing
+        for signal in (self.signals.done, self.signals.failed, self.signals.cancelled, self.signals.progress):
+            signal.disconnect()
 
     def _progress(self, share: float) -> None:
         if self._stop.is_set():
@@ -85,6 +98,7 @@ class Tasks(QObject):
         self._owner = owner
         self._lanes: dict[str, QThreadPool] = {}
         self._running: list[Task] = []
+        self._over: deque[tuple[float, Task]] = deque()  # when each ended; its thread may still be on its way out
 
     def start(
         self,
@@ -118,6 +132,8 @@ class Tasks(QObject):
         def ended() -> None:
             if task in self._running:
                 self._running.remove(task)
+                task.release()
+                self._over.append((monotonic(), task))
             self._tell()
 
         def succeeded(result: object) -> None:
@@ -141,12 +157,14 @@ class Tasks(QObject):
         task.signals.cancelled.connect(ended)
         task.signals.progress.connect(moved)
         self._running.append(task)
+        while self._over and monotonic() - self._over[0][0] > _ON_ITS_WAY_OUT_S:
+            self._over.popleft()
         self._tell()
         pool = self._lanes.get(lane)
         if pool is None:
             pool = self._lanes[lane] = QThreadPool(self)
             pool.setMaxThreadCount(1)
-        pool.start(task)
+        pool.start(task.run)
         return task
 
     @property

@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QBoxLayout,
     QComboBox,
+    QDialog,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
@@ -33,6 +34,13 @@ def label(text: str = "", kind: str = "", *, wrap: bool = False) -> QLabel:
     out.setWordWrap(wrap)
     out.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
     return out
+
+
+def asked(dialog: QDialog) -> int:
+    """Run a dialog and give back its answer; then it goes, or its parent would keep it for good."""
+    answer = int(dialog.exec())
+    dialog.deleteLater()
+    return answer
 
 
 def panel() -> tuple[QFrame, QVBoxLayout]:

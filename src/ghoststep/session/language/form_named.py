@@ -49,7 +49,10 @@ def _with_row(section: Section, row: Sequence[str], first: int, last: int) -> Se
 
 def _check_elsewhere(form: Form, new: Form, name: str, own: Pattern) -> None:
     """An InputError where another part of that name is still played somewhere."""
-    if not form.has(name) or form.part(name).pattern.hits == own.hits:
+    if not form.has(name):
+        return
+    before = form.part(name).pattern
+    if (before.hits, before.bars, before.frame) == (own.hits, own.bars, own.frame):  # empty bars behind count as well
         return
     often = sum(s.part == name for s in new.stretches())
     if often > 1:

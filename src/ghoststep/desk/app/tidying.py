@@ -1,0 +1,37 @@
+"""Garbage is collected on the GUI thread alone.
+
+Python collects what refers to itself on whichever thread makes the next object. Where that is a thread of background
+work and the garbage holds widgets or timers, Qt destroys them on the wrong thread, and the program dies.
+"""
+
+import gc
+
+from PySide6.QtCore import QObject, QTimer
+
+_EVERY_MS = 1000
+
+
+class Tidying(QObject):
+    """From now on the timer collects, as much as Python itself would have."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        gc.disable()
+        gc.collect()
+        gc.freeze()  # what was loaded with the program stays, and is never looked through again
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(tidy)
+        self._timer.start(_EVERY_MS)
+
+    def close(self) -> None:
+        """Leave it to Python again."""
+        self._timer.stop()
+        gc.unfreeze()
+        gc.enable()
+
+
+def tidy() -> None:
+    """Collect the oldest generation that is due."""
+    due = [g for g, (count, most) in enumerate(zip(gc.get_count(), gc.get_threshold(), strict=True)) if count > most]
+    if due:
+        gc.collect(due[-1])
