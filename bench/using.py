@@ -16,6 +16,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
 
+from ghoststep.desk.app.ahead import LoadedAhead
 from ghoststep.desk.app.start import make_app, make_window
 from ghoststep.desk.app.tidying import Tidying
 from ghoststep.desk.app.window import Window
@@ -115,7 +116,7 @@ def main() -> None:
     make_app()
     window = make_window()
     window.show()
-    tidying = Tidying()
+    tidying, ahead = Tidying(), LoadedAhead()
     window.open(demo_recordings()[0])
     use = Use(window, options.seed)
     began, minute = time.perf_counter(), 0
@@ -132,6 +133,7 @@ def main() -> None:
         print(f"  {name}: {number} times over {STALL_S * 1000:.0f} ms, at most {use.longest[name] * 1000:.0f} ms")
     window.studio.history.mark_saved(window.studio.document)
     window.close()
+    ahead.close()
     tidying.close()
 
 

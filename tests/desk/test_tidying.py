@@ -1,0 +1,48 @@
+"""Garbage goes on the GUI thread; what is loaded ahead is there, and nothing of it lives on another thread."""
+
+import gc
+import sys
+import weakref
+from threading import Thread, current_thread, main_thread
+
+from PySide6.QtCore import QObject
+from pytestqt.qtbot import QtBot
+
+from ghoststep.desk.app import ahead
+from ghoststep.desk.app.tidying import Tidying, tidy
+
+
+class Knot:
+    """Refers to itself, as widgets and their closures do."""
+
+    def __init__(self, gone: list[bool]) -> None:
+        self.me = self
+        weakref.finalize(self, lambda: gone.append(current_thread() is main_thread()))
+
+
+def test_knots_made_by_a_worker_go_on_the_gui_thread(qtbot: QtBot) -> None:
+    tidying, gone = Tidying(), list[bool]()
+    try:
+        worker = Thread(target=lambda: [Knot(gone) for _ in range(5000)])
+        worker.start()
+        worker.join()
+        assert gone == []  # Python would have collected them on the worker's thread
+        tidy()
+        assert len(gone) > 4000 and all(gone)
+    finally:
+        tidying.close()
+    assert gc.isenabled()
+
+
+def test_what_is_loaded_ahead_is_there_when_it_is_asked_for(qtbot: QtBot, monkeypatch: object) -> None:
+    loading = ahead.LoadedAhead()
+    loading._timer.start(0)
+    qtbot.waitUntil(lambda: all(name in sys.modules for name in ahead.MODULES), timeout=20_000)
+    loading.close()
+    assert not loading._thread.is_alive()
+    strange = [o for o in gc.get_objects() if isinstance(o, QObject) and o.thread() is not loading.thread()]
+    assert strange == []
+
+
+def test_what_was_not_begun_is_not_waited_for(qtbot: QtBot) -> None:
+    ahead.LoadedAhead().close()
