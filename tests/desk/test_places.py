@@ -1,5 +1,6 @@
 """Listen, transport and the studio, by themselves and together."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -97,6 +98,20 @@ def test_other_readings_stand_above_the_ruler_and_are_a_key_or_a_click_away(list
     strip.show_readings(())
     listening.run("heard.reading_1")
     assert "no such other way" in listening.message and not strip.isVisible()
+
+
+def test_where_two_readings_are_near_it_says_so_and_one_key_settles_it(listening, heard, until) -> None:
+    place, studio = listening.at("listen"), listening.studio
+    assert place._near.isHidden()
+    explained = heard.listening.explained
+    first = explained.readings[0]
+    other = replace(first, tempo_bpm=2 * first.tempo_bpm, share=0.8 * first.share)
+    asked = replace(explained, readings=(first, other, *explained.readings[1:]))
+    studio.set_document(replace(heard, listening=replace(heard.listening, explained=asked)), None)
+    assert "Not decided: it may as well be 4/4 at 184 BPM" in place._near.text() and "Alt+1" in place._near.text()
+    listening.run("heard.reading_kept")
+    until(lambda: not studio.fitting)
+    assert place._near.isHidden() and studio.groove.tempo.main_bpm == pytest.approx(92, rel=0.01)
 
 
 def test_the_empty_place_invites(window, monkeypatch: pytest.MonkeyPatch, until) -> None:

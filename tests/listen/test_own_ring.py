@@ -8,7 +8,7 @@ from tests.listen.made_heard import CYMBALS, HAT, SNARE, heard_of
 
 from ghoststep.listen.context import hear_groove
 from ghoststep.listen.hearing import LIMITS
-from ghoststep.listen.own_ring import without_own_ring
+from ghoststep.listen.own_ring import without_own_ring, without_swells
 from ghoststep.listen.spectrum import LISTEN_RATE
 from ghoststep.listen.voicenet import Heard
 from ghoststep.music.kit import VOICE_INDEX, VOICES
@@ -136,3 +136,50 @@ def test_a_recording_of_open_hats_whose_ring_jumps(jumps: bool) -> None:
     heard, _ = hear_groove(sound.astype(np.float32), LISTEN_RATE)
     hats = sum(VOICES[v].group == "hat" for v in heard.performance.voice)
     assert (hats <= 42) if jumps else (hats >= 58)
+
+
+def swelling(
+    *,
+    loose_s: float = 0.008,
+    swell_loose_s: float = 0.0005,
+    soft: float = 30,
+    after_s: float = 0.09,
+    share: float = 1.0,
+) -> tuple[Heard, np.ndarray, np.ndarray]:
+    """Open hats at 80, and a soft snare after so many of them; the moments of both, and which are snares."""
+    dice = np.random.default_rng(5)
+    strokes = EVERY_S * np.arange(24) + loose_s * dice.standard_normal(24)
+    soft_ones = (strokes + after_s + swell_loose_s * dice.standard_normal(24))[: round(24 * share)]
+    moments = np.sort(np.concatenate([strokes, soft_ones]))
+    snare = np.isin(moments, soft_ones)
+    heard = heard_of([{SNARE: 1.0} if s else {HAT: 2.0} for s in snare], ["open hat"] * len(moments))
+    heard.voice_odds[~snare, OPEN] = 3.0
+    heard.voice_odds[snare, VOICE_INDEX["snare"]] = 3.0
+    heard.velocity[snare, VOICE_INDEX["snare"]] = soft
+    return heard, moments, snare
+
+
+def snares_left(heard: Heard, moments: np.ndarray, snare: np.ndarray) -> int:
+    found = without_swells(heard, moments, LIMITS).group_odds
+    assert (found[~snare] == heard.group_odds[~snare]).all()
+    return int((found[snare, SNARE] > 0).sum())
+
+
+def test_soft_snares_at_one_exact_delay_after_most_open_hats_are_their_swell() -> None:
+    assert snares_left(*swelling()) == 0
+    assert snares_left(*swelling(share=0.7)) == 0
+
+
+@pytest.mark.parametrize(
+    "other",
+    [
+        {"swell_loose_s": 0.006},  # a hand strays
+        {"loose_s": 0.0},  # a machine keeps the next stroke as exactly
+        {"soft": 60.0},  # too loud for a swell
+        {"after_s": 0.3},  # too late
+        {"share": 0.4},  # after less than half of them
+    ],
+)
+def test_ghosts_behind_open_hats_stay(other: dict[str, float]) -> None:
+    heard, moments, snare = swelling(**other)
+    assert snares_left(heard, moments, snare) == snare.sum()

@@ -6,7 +6,8 @@ import pytest
 
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.explain import Explained, TempoReading
-from ghoststep.listen.words import ghost_words, lean_words, summary, swing_words, tempo_words
+from ghoststep.listen.reading import near_readings
+from ghoststep.listen.words import ghost_words, lean_words, near_words, summary, swing_words, tempo_words
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TempoMap
@@ -67,3 +68,14 @@ def test_ghosts_are_named_by_their_spots() -> None:
 def test_the_sentence_holds_it_all() -> None:
     words = summary(explained(feel=Feel(Swing(16, 0.57), {"snare": 11.0})))
     assert words.startswith("92.0 BPM, 4/4, 1 bar, sixteenths at 57 %") and words.endswith("ghosts on 2a, 3e, 4a.")
+
+
+def test_readings_that_are_nearly_as_likely_are_told_with_their_shares() -> None:
+    first = TempoReading(204.0, Meter(6, 8), 0.41)
+    near = TempoReading(204.0, Meter(12, 8), 0.39)
+    far = TempoReading(136.0, Meter(4, 4), 0.09)
+    assert near_readings((first, near, far)) == (near,)
+    assert near_words((first, near, far)) == "12/8 3+3+3+3 at 204 BPM (39 % against 41 %)"
+    # Bars of two in what is counted in four are another way to write it, and nothing to decide.
+    assert near_readings((TempoReading(96.0, Meter(4, 4), 0.5), TempoReading(96.0, Meter(2, 4), 0.4))) == ()
+    assert near_words(()) == ""

@@ -14,8 +14,8 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.sound import MAX_LENGTH_S
 from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
-from ghoststep.listen.reading import Click, Hints
-from ghoststep.listen.words import summary
+from ghoststep.listen.reading import SAID, Click, Hints, near_readings
+from ghoststep.listen.words import near_words, summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
@@ -106,9 +106,13 @@ def _report(document: Document) -> None:
         return
     print(f"{document.name}: {summary(heard.explained)}")
     why = heard.explained.readings[0].why if heard.explained.readings else ""
-    if why and why != "you said so":
+    if why and why != SAID:
         print(f"  counted so because {why}")
-    others = [r for r in heard.explained.readings[1:4] if r.share >= 0.02]
+    near = near_readings(heard.explained.readings)
+    if near and why != SAID:
+        again = f"--tempo {near[0].tempo_bpm:.1f} --meter '{near[0].meter.full_name}'"
+        print(f"  not decided: it may as well be {near_words(heard.explained.readings)}; {again} takes it so")
+    others = [r for r in heard.explained.readings[1:4] if r.share >= 0.02 and r not in near]
     if others:
         print("  could also be: " + ", ".join(f"{r.tempo_bpm:.1f} BPM in {r.meter}" for r in others))
     waiting = offers(document)

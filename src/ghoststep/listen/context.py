@@ -26,7 +26,7 @@ from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, PERHAPS, Hearing,
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.openness import with_closed_hats
-from ghoststep.listen.own_ring import without_own_ring
+from ghoststep.listen.own_ring import without_own_ring, without_swells
 from ghoststep.listen.reading import Click, Hints
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
 from ghoststep.listen.under_snares import without_hats_only_under_snares
@@ -147,7 +147,7 @@ def heard_again(first: Hearing, explained: Explained, weights: Weights) -> Heari
     heard = hear_in_bars(first.heard, frame.places_of(tempo.to_ticks(first.moments_s - explained.start_s)))
     heard = less_sure_at_the_beginning(less_sure(heard, expected), first.moments_s)
     heard = without_ringing_snares(of_one_drum(heard, LIMITS), first.moments_s)
-    heard = without_own_ring(heard, first.moments_s, LIMITS)
+    heard = without_swells(without_own_ring(heard, first.moments_s, LIMITS), first.moments_s, LIMITS)
     lone = lone_crashes(heard)
     heard = metal_alike(heard, lone)
     heard = without_second_bumps(heard, first.moments_s, 60 / tempo.main_bpm)

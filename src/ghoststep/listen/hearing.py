@@ -22,7 +22,7 @@ from ghoststep.listen.filters import energies
 from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.own_ring import without_own_ring
+from ghoststep.listen.own_ring import without_own_ring, without_swells
 from ghoststep.listen.patches import RANGES_OF_SOUND, Scene, attack_rises, patches, raw_patches
 from ghoststep.listen.perhaps import Perhaps
 from ghoststep.listen.spectrum import LISTEN_RATE, Floats
@@ -212,6 +212,7 @@ def _heard(
     heard = less_sure_at_the_beginning(hear(seen, moments, levels, falls(raw), given), moments)
     heard = of_one_drum(heard, LIMITS)
     heard = without_own_ring(without_ringing_snares(heard, moments), moments, LIMITS)
+    heard = without_swells(heard, moments, LIMITS)
     progress(0.9)
     remarks = []
     hits = chance_of(heard.group_odds).max(axis=1) >= 0.5

@@ -23,6 +23,13 @@ _SOFTER = 0.75  # of the velocity of the stroke that rings
 _EXACT_S, _ABOUT_S = 0.0015, 0.015  # two distances that are one, and that are about one
 _LOOSE = 0.5  # of those that are about one may be one, where the player and not a machine sets the distance
 _MATES, _MATES_SHARE = 3, 0.1  # others at the same distance, at least, and of all strokes that ring
+# A swell: on which voices, which drums it is told as, when it comes, how soft it is, and how exactly it comes: within
+# so much all in all, half of them within so much of the middle (players' strokes stray by 4 to 15 ms).
+_SWELL = [
+    v for v, voice in enumerate(HEARD_VOICES) if voice.name in ("hat_open", "hat_half", "crash", "ride", "splash")
+]
+_DRUMS = tuple(NET_GROUPS.index(group) for group in ("snare", "toms"))
+_SWELL_S, _SWELL_SOFTER, _SWELL_SPREAD_S, _SWELL_EXACT_S, _FEWEST_MAINS = (0.04, 0.25), 0.6, 0.012, 0.002, 6
 # Pairs at the same distance from the stroke before, in excess of so many for each such pair to the stroke after it:
 # eight rows of soft strokes by players lie under 11, three rings that jump over 81 (docs/figures.md).
 _LOOSER, _FEWEST_PAIRS = 2.0, 30
@@ -54,6 +61,59 @@ def without_own_ring(heard: Heard, moments_s: NDArray[np.float64], least: Mappin
     odds = heard.group_odds.copy()
     odds[rung, _HAT] = odds[rung, _CYMBALS] = NO
     return replace(heard, group_odds=odds)
+
+
+def without_swells(heard: Heard, moments_s: NDArray[np.float64], least: Mapping[str, float]) -> Heard:
+    """What was heard, without soft drums that are the second swell of the metal before.
+
+    Some recorded hats and cymbals swell once more some 90 ms after each stroke, which is told as a soft snare or tom.
+    Where one drum follows more than half of a voice's strokes at one delay, as exactly as only a ring does, it is that
+    voice's own. A ghost that a player puts behind an open hat strays by more.
+
+    Parameters
+    ----------
+    moments_s, least
+        As for `without_own_ring`.
+    """
+    told = told_groups(heard.group_odds, least)
+    voice = np.where(told[:, _HAT], likeliest_voices(heard, "hat"), likeliest_voices(heard, "cymbals"))
+    metal = told[:, _HAT] | told[:, _CYMBALS]
+    loud = heard.velocity[np.arange(len(voice)), voice]
+    odds = heard.group_odds.copy()
+    for main in np.unique(voice[metal & np.isin(voice, _SWELL)]).tolist():
+        mains = np.flatnonzero(metal & (voice == main))
+        if len(mains) < _FEWEST_MAINS:
+            continue
+        for group in _DRUMS:
+            alone = np.flatnonzero(told[:, group] & (told.sum(axis=1) == 1))
+            own = heard.velocity[alone, likeliest_voices(heard, NET_GROUPS[group])[alone]]
+            before = np.searchsorted(mains, alone) - 1
+            after_s = np.where(before >= 0, moments_s[alone] - moments_s[mains[before]], np.inf)
+            softer = own < _SWELL_SOFTER * loud[mains[before]]
+            near = np.flatnonzero(softer & (after_s >= _SWELL_S[0]) & (after_s <= _SWELL_S[1]))
+            rung = alone[near[_at_one_delay(after_s[near], len(mains))]]
+            if not _by_machine(rung, told, moments_s):
+                odds[rung, group] = NO
+    return heard if np.array_equal(odds, heard.group_odds) else replace(heard, group_odds=odds)
+
+
+def _by_machine(followers: NDArray[np.int64], told: NDArray[np.bool_], moments_s: NDArray[np.float64]) -> bool:
+    """Whether the next strokes stand as exactly to these as these to the strokes before: a machine plays all of it."""
+    strokes = np.setdiff1d(np.flatnonzero(told.any(axis=1)), followers)
+    to_next_s = np.append(moments_s[strokes], np.inf)[np.searchsorted(strokes, followers)] - moments_s[followers]
+    return bool(_mates(to_next_s).sum() >= _LOOSE * _mates(to_next_s, _ABOUT_S).sum())
+
+
+def _at_one_delay(after_s: NDArray[np.float64], mains: int) -> NDArray[np.bool_]:
+    """Which of these delays are one, where more than half of the strokes have it; shape as given."""
+    out = np.zeros(len(after_s), bool)
+    if len(after_s) <= mains / 2:
+        return out
+    counts = np.abs(after_s[:, None] - after_s[None, :]) <= _SWELL_SPREAD_S / 2
+    middle = after_s[int(counts.sum(axis=1).argmax())]
+    at_it = np.abs(after_s - middle) <= _SWELL_SPREAD_S / 2
+    exact = float(np.median(np.abs(after_s[at_it] - np.median(after_s[at_it])))) <= _SWELL_EXACT_S
+    return at_it if at_it.sum() > mains / 2 and exact else out
 
 
 def _following(

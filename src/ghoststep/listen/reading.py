@@ -310,6 +310,22 @@ def _nearest_step(line: Line, odd_s: float, seconds: float) -> int:
     return int(options[np.argmin(np.abs(ideal - seconds))])
 
 
+SAID = "you said so"
+NEAR = 0.3  # of the first reading's share: all that was misread on fresh sets was as near (docs/figures.md)
+
+
+def near_readings(readings: Sequence[TempoReading]) -> tuple[TempoReading, ...]:
+    """Readings that are nearly as likely as the first; bars of two where the first has four, at its tempo, are none."""
+    if not readings:
+        return ()
+    first = readings[0]
+
+    def halved(r: TempoReading) -> bool:
+        return IN_FOUR.get(r.meter) == first.meter and abs(r.tempo_bpm / first.tempo_bpm - 1) < _SAME_BPM
+
+    return tuple(r for r in readings[1:] if r.share >= NEAR * first.share and not halved(r))
+
+
 def _shares(ranked: list[_Read], hints: Hints, length_s: float) -> tuple[TempoReading, ...]:
     """The distinct tempo and meter readings with their share of belief (softened: the code is too sure)."""
     best: dict[tuple[int, Meter], _Read] = {}
@@ -351,7 +367,7 @@ def _parts(r: _Read) -> tuple[float, float, float, float]:
 def _why_first(r: _Read, others: list[_Read], hints: Hints, length_s: float) -> str:
     """What speaks most for the first reading, against the others on average."""
     if hints.tempo_bpm or hints.meter:
-        return "you said so"
+        return SAID
     if hints.click:
         return "the click gives the tempo"
     if r.whole >= LOOP_OTHER_NATS:

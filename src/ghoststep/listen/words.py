@@ -1,6 +1,9 @@
 """What listening found, in plain words."""
 
+from collections.abc import Sequence
+
 from ghoststep.listen.explain import Explained
+from ghoststep.listen.reading import TempoReading, near_readings
 from ghoststep.music.kit import voice
 from ghoststep.music.spots import name_at
 from ghoststep.music.touch import Role
@@ -15,6 +18,20 @@ def tempo_words(explained: Explained) -> str:
     if len(bpm) == 1:
         return f"{bpm[0]:.1f} BPM"
     return f"{bpm[0]:.1f} to {bpm[-1]:.1f} BPM"
+
+
+def near_words(readings: Sequence[TempoReading]) -> str:
+    """ "12/8 at 204 BPM (39 % against 41 %)": the other ways to count that are nearly as likely; "" where none is."""
+    near = near_readings(readings)
+    if not near:
+        return ""
+    first = readings[0]
+    told = [f"{r.meter.full_name} at {r.tempo_bpm:.0f} BPM ({_percent(r)} against {_percent(first)})" for r in near]
+    return " or ".join(told)
+
+
+def _percent(reading: TempoReading) -> str:
+    return f"{100 * reading.share:.0f} %"
 
 
 def swing_words(explained: Explained) -> str:

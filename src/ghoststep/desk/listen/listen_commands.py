@@ -100,6 +100,7 @@ def _missed(desk: Desk) -> None:
         _place(desk).add_missed()
 
 
+_heard("reading_kept", "Count it as it is counted", "Alt+0", group="whole")(lambda w: _place(w).keep_reading())
 for _number in range(MOST):
     _heard(f"reading_{_number + 1}", f"Count it the other way {_number + 1}", f"Alt+{_number + 1}", group="whole")(
         lambda w, n=_number: _place(w).take_reading(n)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QSt
 from ghoststep.desk.listen.click_taps import ClickTaps
 from ghoststep.desk.listen.hit_panel import HitPanel
 from ghoststep.desk.listen.passage_page import PassagePage
-from ghoststep.desk.listen.reading_strip import ReadingStrip
+from ghoststep.desk.listen.reading_strip import MOST, ReadingStrip
 from ghoststep.desk.listen.tap_page import TapPage
 from ghoststep.desk.listen.wave_view import DOUBTFUL, WaveView, peaks
 from ghoststep.desk.model.command_table import COMMANDS
@@ -18,8 +18,8 @@ from ghoststep.desk.parts.overview import OverviewStrip
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import choice, label, panel, scrolled, show_choice
 from ghoststep.files.sound import Overview
-from ghoststep.listen.reading import TempoReading
-from ghoststep.listen.words import lean_words, looseness_words, summary, swing_words, tempo_words
+from ghoststep.listen.reading import TempoReading, near_readings
+from ghoststep.listen.words import lean_words, looseness_words, near_words, summary, swing_words, tempo_words
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
@@ -114,6 +114,8 @@ class ListenPlace(PlaceWidget):
         for widget in (self._tempo, self._meter, self._swing, self._lean, self._remarks):
             self._side.addWidget(widget)
         self._why = label("", "dim", wrap=True)
+        self._near = label("", "warn", wrap=True)
+        self._side.addWidget(self._near)
         self._side.addWidget(self._why)
         self._side.addLayout(self._whole_buttons())
         self._side.addSpacing(6)
@@ -210,6 +212,12 @@ class ListenPlace(PlaceWidget):
         first = bool(taken) and taken is explained.readings[0]
         self._why.setText(f"Counted so because {taken.why}." if taken and first and taken.why else "")
         self._why.setVisible(bool(self._why.text()))
+        settled = heard.corrections.tempo_bpm is not None or heard.corrections.meter is not None
+        near = near_readings(explained.readings) if taken and first and not settled else ()
+        keys = " or ".join(f"Alt+{others.index(r) + 1}" for r in near if r in others[:MOST])
+        asked = f"Not decided: it may as well be {near_words(explained.readings)}. {keys} takes that, Alt+0 this."
+        self._near.setText(asked if keys else "")
+        self._near.setVisible(bool(keys))
         self.card.show_doubts(sum(c < DOUBTFUL for c in heard.confidence))
         self._show_card()
 
@@ -258,6 +266,14 @@ class ListenPlace(PlaceWidget):
         if recording is not None and recording is not self.view.document.recording:
             columns = min(_OVERVIEW_COLUMNS, len(recording.samples))
             self.overview.show_peaks(*peaks(recording, columns, 0, recording.length_s), recording.length_s)
+
+    def keep_reading(self) -> None:
+        """Count it as it is counted: decided."""
+        heard = self._studio.document.listening
+        if heard is not None and heard.explained.readings:
+            now = next((r for r in heard.explained.readings if _is(r, self._studio.document)), None)
+            if now is not None:
+                self._studio.correct(lambda d: corrections.reading(d, now.tempo_bpm, now.meter))
 
     def take_reading(self, number: int) -> None:
         """Count it as one of the other readings."""
