@@ -92,6 +92,15 @@ def test_hits_that_clearly_keep_another_tempo_are_not_stretched_to_the_length_of
     assert explain(played_on).groove.tempo.main_bpm == pytest.approx(97, rel=0.001)
 
 
+def test_a_ring_that_ends_near_some_beat_is_no_loop() -> None:
+    """Four bars that ring out for half a bar more, 50 ms short of it: the hits know the tempo."""
+    bar = one_bar(BEAT_S, cut=True)
+    onset = np.concatenate([bar.onset_s + 4 * BEAT_S * n for n in range(4)])
+    length_s = 18 * BEAT_S - 0.05
+    rung = Performance.of(onset, np.tile(bar.voice, 4), np.tile(bar.velocity, 4), length_s=length_s, cut=True)
+    assert explain(rung).groove.tempo.main_bpm == pytest.approx(97, rel=0.0005)
+
+
 def sounding(length_s: float, *, first_s: float, end: float) -> np.ndarray:
     sound = np.zeros(round(length_s * LISTEN_RATE), np.float32)
     sound[round(first_s * LISTEN_RATE)] = 0.5

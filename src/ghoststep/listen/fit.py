@@ -107,7 +107,10 @@ def to_length(performance: Performance, main: NDArray[np.int64], frame: Frame, m
     whole = replace(frame, line=Line(line.anchor_q, length_s / 2 + stretch * (line.anchor_s - length_s / 2)))
     spots, _ = spots_of(performance, main, frame, meant_s)
     own_s, whole_s = (_away_s(performance, main, spots, f) for f in (frame, whole))
-    return whole if off_s <= _LOOP_OFF_S or whole_s <= _FARTHER * own_s + _FARTHER_S else frame
+    # A file that ends with the ring of its last stroke may be whole beats long by chance, and hardly ever whole bars.
+    whole_bars = not beats * frame.meter.unit_ticks % frame.meter.bar_ticks
+    sure = whole_bars and off_s <= _LOOP_OFF_S
+    return whole if sure or whole_s <= _FARTHER * own_s + _FARTHER_S else frame
 
 
 def _away_s(performance: Performance, main: NDArray[np.int64], spots: NDArray[np.int64], frame: Frame) -> float:
