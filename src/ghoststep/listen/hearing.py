@@ -20,6 +20,7 @@ from ghoststep.listen.click_sound import ClickSound, found_click, given_at, with
 from ghoststep.listen.closing import closings_s
 from ghoststep.listen.filters import energies
 from ghoststep.listen.loudness import LEVEL_BANDS, hat_levels_db, levels_db
+from ghoststep.listen.masked import hats_as_alone
 from ghoststep.listen.one_drum import of_one_drum
 from ghoststep.listen.onsets import candidates_s
 from ghoststep.listen.own_ring import without_own_ring, without_swells
@@ -243,7 +244,7 @@ def decided(
     low = {group: min(limit, PERHAPS[group]) for group, limit in limits.items()}
     all_strokes = strokes_told(moments_s, heard, low)
     certain = _certain(all_strokes, limits)
-    strokes = with_graces(certain)
+    strokes = hats_as_alone(with_graces(certain))
     if not strokes:
         raise InputError("No drum was recognised in this sound.")
     confidence = np.array([s.confidence * s.like_a_kit for s in strokes])

@@ -22,7 +22,7 @@ class ShortcutSheet(QDialog):
         self._place = place.name
         self.setWindowTitle(f"Shortcuts in {place.title}")
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(24, 16, 24, 14)
+        layout.setContentsMargins(24, 10, 24, 8)
         columns = QHBoxLayout()
         columns.setSpacing(22)
         for menus in place.sheet:
