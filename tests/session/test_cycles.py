@@ -65,3 +65,20 @@ def test_only_what_repeats_begins_anew() -> None:
             Rules(**rules)
     with pytest.raises(InputError):
         parse_grid("cycle hat_pedal 3 every 0\nkick X---------------")
+
+
+FIVE = "hat_pedal x-x--x-x--x-x--x | -x--x-x--x-x--x-\nkick X---------------\ncycle hat_pedal 5"
+
+
+def test_what_is_taken_out_of_a_bar_goes_from_every_round_and_it_is_said() -> None:
+    stand = Stand(opened(Document("yard", parse_grid(FIVE))))
+    words, gone = do(stand, "remove hat_pedal bars 1")
+    assert steps(gone.document.groove) == []
+    assert words == "7 hits removed (and so in every round of the hat pedal)"
+    words, moved = do(stand, "move 1 step on hat_pedal at 1 bars 1")
+    assert steps(moved.document.groove)[:5] == [1, 2, 6, 7, 11] and "every round" in words
+
+
+def test_bars_that_go_leave_the_round_as_it_is() -> None:
+    assert steps(after(FIVE, "delete-bar 1")) == [0, 2, 5, 7, 10, 12, 15]
+    assert steps(after(FIVE, "double-bar 2"))[-4:] == [40, 42, 45, 47]

@@ -1,8 +1,9 @@
 """What a pattern's rules do after every edit: lanes that repeat stay alike, a linear part stays linear."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 
-from ghoststep.music.kit import LANE_OF_VOICE, voice
+from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
 from ghoststep.music.pattern import Hit, Pattern, copy_of
 
 
@@ -14,7 +15,10 @@ def kept(before: Pattern, after: Pattern) -> tuple[str, Pattern]:
         if gone:
             words = f" (takes the place of {', '.join(sorted({voice(h.voice).label.lower() for h in gone}))})"
     for lane, ticks in after.rules.cycles:
-        pattern = _cycled(before, pattern, lane, ticks)
+        round_kept = _cycled(before, pattern, lane, ticks)
+        if round_kept is not pattern and before.rules.cycle_of(lane) == ticks and before.bars == after.bars:
+            words += f" (and so in every round of the {LANES[lane].label.lower()})"
+        pattern = round_kept
     return words, pattern
 
 
@@ -47,22 +51,17 @@ def clashes(pattern: Pattern) -> list[int]:
 
 
 def _cycled(before: Pattern, after: Pattern, lane: int, ticks: int) -> Pattern:
-    """The lane with one round of it, the one that was edited, repeated to the end and to each place it begins anew."""
+    """The lane with its round, edited as any round was, repeated to the end and to each place it begins anew."""
     spans = after.rules.rounds_of(lane, after.frame, after.length_ticks)
     old_spans = before.rules.rounds_of(lane, before.frame, before.length_ticks)
     rounds = _rounds(after, lane, spans)
     cycled = before.rules.cycle_of(lane) == ticks and before.rules.restart_of(lane) == after.rules.restart_of(lane)
-    old = _rounds(before, lane, old_spans) if cycled else [()] * len(old_spans)
-    old += [()] * (len(spans) - len(old))
-    changed = [n for n, mine in enumerate(rounds) if mine != old[n]]
-    # The round that was edited is the new one; where several were, the fullest, so that a moved hit is not lost.
-    edited = max(changed, key=lambda n: len(rounds[n])) if cycled and changed else 0
-    source = rounds[edited] if rounds else ()
-    long = spans[edited][1] - spans[edited][0] if spans else ticks
-    if cycled and changed and long < ticks:
-        # A round that is cut says nothing of what would follow.
-        whole = next((n for n, (a, b) in enumerate(old_spans) if b - a == ticks), 0)
-        source = (*source, *(h for h in old[whole] if h.position_ticks >= long))
+    if not cycled or not old_spans:
+        source = rounds[0] if rounds else ()
+    else:
+        # Bars that come or go leave the round as it is: what lies in them belongs to other places of the round.
+        now = rounds if spans == old_spans else _rounds(before, lane, old_spans)
+        source = _edited(now, _rounds(before, lane, old_spans), old_spans)
     wanted = [tuple(h for h in source if start + h.position_ticks < end) for start, end in spans]
     wrong = [n for n, mine in enumerate(rounds) if mine != wanted[n]]
     if not wrong:
@@ -72,6 +71,21 @@ def _cycled(before: Pattern, after: Pattern, lane: int, ticks: int) -> Pattern:
         gone |= {i for i in after.between(*spans[n]) if LANE_OF_VOICE[after.hits[i].voice] == lane}
     new = [replace(h, position_ticks=h.position_ticks + spans[n][0]) for n in wrong for h in wanted[n]]
     return after.with_hits(gone, new)
+
+
+def _edited(
+    rounds: Sequence[Sequence[Hit]], old: Sequence[Sequence[Hit]], old_spans: Sequence[tuple[int, int]]
+) -> tuple[Hit, ...]:
+    """The round as it was, without what was taken out of any and with what was put into any."""
+    whole = max(range(len(old_spans)), key=lambda n: (old_spans[n][1] - old_spans[n][0], -n))
+    gone = {h for mine, was in zip(rounds, old, strict=True) for h in was if h not in mine}
+    come = {_place(h): h for mine, was in zip(rounds, old, strict=True) for h in mine if h not in was}
+    stays = [h for h in old[whole] if h not in gone and _place(h) not in come]
+    return tuple(sorted((*stays, *come.values()), key=lambda h: h.position_ticks))
+
+
+def _place(h: Hit) -> tuple[int, str, float | None]:
+    return h.position_ticks, h.voice, h.offset_ms if h.grace else None
 
 
 def _rounds(pattern: Pattern, lane: int, spans: list[tuple[int, int]]) -> list[tuple[Hit, ...]]:
