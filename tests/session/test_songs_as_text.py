@@ -16,9 +16,9 @@ def test_a_song_read_from_its_own_text_is_the_song_in_memory(seed: int) -> None:
 
 def test_a_lane_that_repeats_is_said_once_where_a_part_has_a_grid_of_its_own() -> None:
     stand = stand_of(SONGS[0])
-    for phrase in ("cycle 3 hat_pedal", "rewrite double"):
+    for phrase in ("cycle 3 hat_pedal", "rewrite double", "cycle 3 hat_closed"):
         stand = do(stand, phrase)[1]
-    assert check(stand) == ""
+        assert check(stand) == ""
 
 
 def test_a_part_of_empty_bars_more_is_another_part() -> None:

@@ -228,7 +228,8 @@ class _Reading:
             if name in self.meters and not any(_first(line) == "meter" for _, line in lines):
                 lines = [(block.number, f"meter {self.meters[name]}"), *lines]
             pattern = without_keys(self._grid(lines, self._head).pattern)
-            self._parts[name] = Part(name, pattern)
+            # A lane that repeats is counted in steps of the whole's grid, whatever the part's own is.
+            self._parts[name] = Part(name, replace(pattern, rules=self.head.pattern.rules))
             return
         if base == name:
             raise InputError(f"The part {name} cannot be a variation of itself.")
