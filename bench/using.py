@@ -8,13 +8,14 @@ import os
 import random
 import time
 from collections import Counter
+from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QObject, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
 
 from ghoststep.desk.app.ahead import LoadedAhead
 from ghoststep.desk.app.start import make_app, make_window
@@ -26,7 +27,7 @@ from ghoststep.files.demo import demo_recordings
 # Questions, and what would end the use: files, quitting, other windows.
 LEFT_OUT = ("file.quit", "file.open", "file.save", "file.new", "help.keys")
 PLACES = ("listen", "place", "form", "check")
-STALL_S = 0.1
+STALL_S, BEAT_MS = 0.1, 10
 SAID = "bar 2 2a"
 
 
@@ -46,17 +47,24 @@ def without_questions() -> None:
         setattr(QFileDialog, name, staticmethod(lambda *_a, **_k: ("", "")))
 
 
-class Use:
-    """One random thing after another, each with the time the window stood still for it."""
+class Use(QObject):
+    """One random thing after another in a running event loop, each with the time the window stood still for it."""
 
-    def __init__(self, window: Window, seed: int) -> None:
+    def __init__(self, window: Window, seed: int, pause_s: float) -> None:
+        super().__init__()
         self.window, self.dice = window, random.Random(seed)
         self.names = [n for n in COMMANDS if n not in LEFT_OUT]
         self.done, self.stalls = 0, Counter[str]()
         self.longest: dict[str, float] = {}
+        self._last, self._beat_s = "", time.perf_counter()
+        self._beat, self._next = QTimer(self), QTimer(self)
+        self._beat.timeout.connect(self._heard)
+        self._next.timeout.connect(self._one)
+        self._beat.start(BEAT_MS)
+        self._next.start(round(pause_s * 1000))
 
-    def one(self) -> None:
-        """Do something, and let the window draw it."""
+    def _one(self) -> None:
+        """Do something; the window draws it by itself."""
         what = self.dice.random()
         if what < 0.02:
             self._timed("open", lambda: self.window.open(self.dice.choice(demo_recordings())))
@@ -72,25 +80,19 @@ class Use:
             self._timed(name, lambda: self.window.run(name))
         self.done += 1
 
-    def _timed(self, name: str, work: object) -> None:
-        began = time.perf_counter()
-        work()  # type: ignore[operator]
-        self._note(name, began)
-        began = time.perf_counter()
-        QApplication.processEvents()
-        self._note(f"after {name}", began)
+    def _timed(self, name: str, work: Callable[[], object]) -> None:
+        self._heard()
+        work()
+        self._last = name
+        self._note(name)
 
-    def idle(self, seconds: float) -> None:
-        """Let the window go on by itself."""
-        until = time.perf_counter() + seconds
-        while time.perf_counter() < until:
-            began = time.perf_counter()
-            QApplication.processEvents()
-            self._note("by itself", began)
-            time.sleep(0.004)
+    def _heard(self) -> None:
+        self._note(f"after {self._last}")
 
-    def _note(self, name: str, began: float) -> None:
-        took = time.perf_counter() - began
+    def _note(self, name: str) -> None:
+        """What has gone by since the loop last came round, beyond a beat, is a time the window stood still."""
+        now = time.perf_counter()
+        took, self._beat_s = now - self._beat_s - BEAT_MS / 1000, now
         if took > STALL_S:
             self.stalls[name] += 1
             self.longest[name] = max(self.longest.get(name, 0.0), took)
@@ -113,22 +115,23 @@ def main() -> None:
     parser.add_argument("--pause", type=float, default=0.1, help="seconds between two actions")
     options = parser.parse_args()
     without_questions()
-    make_app()
+    app = make_app()
     window = make_window()
     window.show()
     tidying, ahead = Tidying(), LoadedAhead()
     window.open(demo_recordings()[0])
-    use = Use(window, options.seed)
-    began, minute = time.perf_counter(), 0
-    while time.perf_counter() - began < 60 * options.minutes:
-        use.one()
-        use.idle(options.pause)
-        if (time.perf_counter() - began) // 60 > minute:
-            minute = int((time.perf_counter() - began) // 60)
-            print(
-                f"{minute} min: {resident_mb():.0f} MB, {use.done} actions, {sum(use.stalls.values())} stalls",
-                flush=True,
-            )
+    use = Use(window, options.seed, options.pause)
+    began, minute = time.perf_counter(), QTimer()
+
+    def told() -> None:
+        minutes, stalls = (time.perf_counter() - began) / 60, sum(use.stalls.values())
+        print(f"{minutes:.0f} min: {resident_mb():.0f} MB, {use.done} actions, {stalls} stalls", flush=True)
+        if minutes >= options.minutes:
+            app.quit()
+
+    minute.timeout.connect(told)
+    minute.start(60_000)
+    app.exec()
     for name, number in use.stalls.most_common(30):
         print(f"  {name}: {number} times over {STALL_S * 1000:.0f} ms, at most {use.longest[name] * 1000:.0f} ms")
     window.studio.history.mark_saved(window.studio.document)

@@ -390,3 +390,13 @@ def test_what_was_said_of_one_file_does_not_stand_over_the_next(window, until, t
     assert "missing.wav" not in window.message
     until(lambda: not window.studio.tasks.running)
     assert "missing.wav" not in window.message and window.studio.document.recording is not None
+
+
+def test_what_could_not_be_kept_of_the_old_file_is_said(placed, tmp_path: Path) -> None:
+    path, other = tmp_path / "a.ghoststep", tmp_path / "b.ghoststep"
+    assert placed.studio.save(path)
+    assert placed.message == f"Saved as {path.name}."
+    os.link(path, other)
+    placed.studio.call("name", name="depot two")
+    assert placed.studio.save(path)
+    assert "had other names (hard links): those keep the old content" in placed.message

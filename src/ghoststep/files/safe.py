@@ -9,8 +9,9 @@ import shutil
 import stat
 import tempfile
 import time
-from collections.abc import Callable, Iterable, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from contextvars import ContextVar
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -226,8 +227,29 @@ def _prepared(path: Path, write: Write, *, private: bool) -> _Prepared:
     return _Prepared(path, place, part, lock)
 
 
+_heard: ContextVar[list[str] | None] = ContextVar("remarks on files that are written", default=None)
+
+
+@contextmanager
+def remarks() -> Iterator[list[str]]:
+    """What could not be kept of files that are replaced within, beside the log."""
+    said: list[str] = []
+    before = _heard.set(said)
+    try:
+        yield said
+    finally:
+        _heard.reset(before)
+
+
+def _remark(words: str) -> None:
+    log.warning("%s", words)
+    said = _heard.get()
+    if said is not None:
+        said.append(words)
+
+
 def _take_after(part: Path, place: Path) -> None:
-    """Owner and extended attributes of the file that is replaced; what cannot be kept is told in the log."""
+    """Owner and extended attributes of the file that is replaced; what cannot be kept is told."""
     try:
         old = place.stat()
     except OSError:
@@ -237,14 +259,14 @@ def _take_after(part: Path, place: Path) -> None:
         try:
             os.chown(part, old.st_uid, old.st_gid)
         except OSError:
-            log.warning("%s belongs to you now: its owner could not be kept.", shown(place))
+            _remark(f"{shown(place)} belongs to you now: its owner could not be kept.")
     for name in _attributes(place):
         try:
             os.setxattr(part, name, os.getxattr(place, name))
         except OSError:
-            log.warning("%s lost its attribute %s.", shown(place), name)
+            _remark(f"{shown(place)} lost its attribute {name}.")
     if old.st_nlink > 1:
-        log.warning("%s had other names (hard links): those keep the old content.", shown(place))
+        _remark(f"{shown(place)} had other names (hard links): those keep the old content.")
 
 
 def _attributes(place: Path) -> list[str]:

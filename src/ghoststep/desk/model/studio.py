@@ -18,7 +18,7 @@ from ghoststep.files.keymap import KeyMap, general_midi_keys, read_keys
 from ghoststep.files.locks import Busy, Held, lock
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
-from ghoststep.files.safe import shown, state_of
+from ghoststep.files.safe import remarks, shown, state_of
 from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
@@ -420,7 +420,9 @@ class Studio(Playback):
             taken = None
             try:
                 taken = lock(path) if other else None
-                warned.append(save_project(path, document))
+                with remarks() as said:
+                    warned.append(save_project(path, document))
+                    warned.extend(said)
             except Busy as error:
                 raise InputError(f"{shown(path)} is open in another window: choose another name.") from error
             except InputError:
@@ -433,8 +435,8 @@ class Studio(Playback):
             ended.append(True)
             if self._owner is owner:
                 self._saved(path, document, taken, other=other)
-                if warned[0]:
-                    self.said.emit(f"Saved as {shown(path)}, but: {warned[0]}", True)
+                if any(warned):
+                    self.said.emit(f"Saved as {shown(path)}, but: {' '.join(w for w in warned if w)}", True)
             elif taken is not None:
                 taken.release()
             loop.quit()
@@ -468,7 +470,20 @@ class Studio(Playback):
 
     def in_background(self, work: Callable[[Progress], Any], *, done: Callable[[Any], None], words: str = "") -> None:
         """Write something off the GUI thread; trouble is said. It is finished whatever is opened meanwhile."""
-        self.tasks.start("write", work, done=done, failed=self._fail, always=True, words=words)
+        said: list[str] = []
+
+        def noting(progress: Progress) -> Any:
+            with remarks() as found:
+                result = work(progress)
+                said.extend(found)
+            return result
+
+        def ended(result: Any) -> None:
+            done(result)
+            if said:
+                self.said.emit(f"Written, but: {' '.join(said)}", True)
+
+        self.tasks.start("write", noting, done=ended, failed=self._fail, always=True, words=words)
 
     def recover(self, leftover: memory.Leftover) -> None:
         """Go on with a copy of an earlier run; it is kept until this document has one of its own.
