@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog, QLabel
 
 from ghoststep.desk.app.window import Window
 from ghoststep.desk.dialogs.exports import export_midi
@@ -59,6 +59,15 @@ def test_cells_are_walked_and_told(window: Window, place: FormPlace) -> None:
     QTest.mouseClick(place.map.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(round(cell.x + 5), round(cell.y + 5)))
     assert place.map.chosen == 2
     assert place.map.road.cells[1].apart > 0 == place.map.road.cells[0].apart
+
+
+def test_bars_with_hits_of_their_own_are_marked_and_told(window: Window) -> None:
+    form, groove = parse_text(f"{SONG}  hit crash bar 3 1\n  hit crash bar 3 3\n")
+    window.studio.set_document(Document("song", groove, form=form), None)
+    QTest.keyClick(window, Qt.Key.Key_F3)
+    place = window.at("form")
+    assert [c.first_bar for c in place.map.road.cells if c.other] == [3]
+    assert any("Bar 3: 2 spots of its own" in w.text() for w in place.panel.findChildren(QLabel))
 
 
 def test_parts_are_repeated_moved_and_left_out(window: Window, place: FormPlace) -> None:

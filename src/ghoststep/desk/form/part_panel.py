@@ -1,5 +1,7 @@
 """What is known of the playing that is chosen, of its part and its section, and what is offered for it."""
 
+from collections import Counter
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
@@ -8,6 +10,7 @@ from ghoststep.desk.form.road import Cell
 from ghoststep.desk.parts.widgets import PANEL_W, choice, label, row, show_choice
 from ghoststep.judge.relatedness import nearness
 from ghoststep.music.form import Form, Part, Pass, bar_words
+from ghoststep.session.words import count
 
 _MOST_CHANGES = 7  # that are listed
 _NOTHING, _COUNTED = "", "count-in "
@@ -135,4 +138,14 @@ def _section_words(form: Form, played: Pass) -> list[str]:
     stretch = f"Bars {played.body_bar} to {played.last_bar}" if played.bars > 1 else f"Bar {played.body_bar}"
     lines = [stretch + (f", played {often} times." if often > 1 else ".")]
     lines += [f"{bar_words(at).capitalize()} of it: {phrase}" for at, phrase in section.exceptions[:_MOST_CHANGES]]
+    lines += _single_words(form, played)
     return lines + [f"Ends, before {to or 'what is next'}, with: {phrase}" for to, phrase in section.cues]
+
+
+def _single_words(form: Form, played: Pass) -> list[str]:
+    """Bars of a playing that have spots of their own, whatever part and exceptions say."""
+    bars = range(played.first_bar, played.last_bar + 1)
+    often = Counter(s.bar for s in form.singles if s.bar in bars)
+    told = [f"Bar {bar}: {count(number, 'spot')} of its own" for bar, number in sorted(often.items())]
+    more = len(told) - _MOST_CHANGES
+    return [*told[:_MOST_CHANGES], *([f"and {count(more, 'bar')} more with spots of their own"] if more > 0 else [])]

@@ -16,7 +16,7 @@ class Cell(NamedTuple):
 
     nth: its place in the section's row, below 0 for what leads into it; section: which of the sections that are
     played, from 0; first_bar: of the whole; apart: how far the part is from its base, 0 to 1; other: whether a bar of
-    it is otherwise in this section, by an exception or a cue.
+    it is otherwise in this section, by an exception or a cue, or has hits of its own.
     """
 
     section: int
@@ -85,11 +85,12 @@ def road(form: Form, width: float) -> Road:
     cells: list[Cell] = []
     apart = {p.name: _apart(form, p.name) for p in form.parts}
     y = TOP
-    bar_w = _bar_width(form, width)
+    bar_w, single = _bar_width(form, width), {s.bar for s in form.singles}
     for number, played in enumerate(form.passes):
         x, line, bar = LEFT, y + HEAD_H, played.first_bar
         other = {played.body_bar + at - 1 for at, _ in played.section.exceptions if at != EVERY_BAR}
         other |= {played.last_bar} if played.cues else set()
+        other |= single
         for nth, name in enumerate(played.row, -len(played.lead)):
             part = form.part(name)
             w = max(bar_w * part.pattern.bars, LEAST_BAR_W)
