@@ -3,8 +3,9 @@
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
-from ghoststep.judge.check import Terms, checked
+from ghoststep.judge.check import Terms, checked, impossible, played_by
 from ghoststep.judge.finding import Finding
+from ghoststep.judge.words import at_words
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
@@ -95,12 +96,17 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
         if not found:
             break
         phrase = next((p for f in found if (p := _first_mend(stand, f, terms))), None)
+        phrase = phrase or next((p for f in found if (p := _softest_out(stand, f, terms))), None)
         if phrase is None:
             f = found[0]
             raise InputError(f"Bar {f.bar} {f.spot} cannot be made playable by small changes: {f.why}")
         taken.append(phrase)
         stand = mended(stand, phrase)
         terms = _with_pedals(terms, stand.document) if phrase.startswith("pedals") else terms
+    else:
+        raise InputError(
+            f"More than {_MOST_STEPS} strokes would have to change to make this playable: slow it down first."
+        )
     return taken, replace(stand, document=stand.document.with_groove(tempo=own))
 
 
@@ -108,6 +114,18 @@ def _first_mend(stand: Stand, finding: Finding, terms: Terms) -> str | None:
     """The first phrase that helps without slowing down."""
     kept = replace(finding, mends=tuple(p for p in finding.mends if not p.startswith("tempo ")))
     return next(_mends(stand, kept, terms, frozenset()), None)
+
+
+def _softest_out(stand: Stand, finding: Finding, terms: Terms) -> str | None:
+    """Where no mend takes a finding away: its stroke left out that leaves least to mend, of like ones the softest.
+
+    With every one of these there are fewer strokes, so that it comes to an end.
+    """
+    groove, about = stand.document.groove, set(finding.hits)
+    played = played_by(groove, terms)
+    hits = sorted((h for h in groove.pattern.hits if h.key in about), key=lambda h: h.velocity)
+    phrases = [f"remove {h.voice} {at_words(played, h.position_ticks)}" for h in hits]
+    return min(phrases, key=lambda p: impossible(mended(stand, p).document.groove, terms), default=None)
 
 
 def _at(groove: Groove, bpm: float) -> TempoMap:
