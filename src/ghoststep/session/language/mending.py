@@ -104,9 +104,7 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
         stand = mended(stand, phrase)
         terms = _with_pedals(terms, stand.document) if phrase.startswith("pedals") else terms
     else:
-        raise InputError(
-            f"More than {_MOST_STEPS} strokes would have to change to make this playable: slow it down first."
-        )
+        raise InputError(f"More than {_MOST_STEPS} changes are needed to make this playable: slow it down first.")
     return taken, replace(stand, document=stand.document.with_groove(tempo=own))
 
 
