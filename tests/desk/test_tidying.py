@@ -8,7 +8,7 @@ from threading import Thread, current_thread, main_thread
 from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 
-from ghoststep.desk.app import ahead
+from ghoststep.desk.app import ahead, tidying
 from ghoststep.desk.app.tidying import Tidying, tidy
 
 
@@ -21,7 +21,7 @@ class Knot:
 
 
 def test_knots_made_by_a_worker_go_on_the_gui_thread(qtbot: QtBot) -> None:
-    tidying, gone = Tidying(), list[bool]()
+    tidy_up, gone = Tidying(), list[bool]()
     try:
         worker = Thread(target=lambda: [Knot(gone) for _ in range(5000)])
         worker.start()
@@ -30,8 +30,13 @@ def test_knots_made_by_a_worker_go_on_the_gui_thread(qtbot: QtBot) -> None:
         tidy()
         assert len(gone) > 4000 and all(gone)
     finally:
-        tidying.close()
+        tidy_up.close()
     assert gc.isenabled()
+
+
+def test_freed_memory_is_given_back_where_the_system_can_take_it() -> None:
+    trim = tidying._trim()
+    assert trim is not None and trim(0) in (0, 1)
 
 
 def test_what_is_loaded_ahead_is_there_when_it_is_asked_for(qtbot: QtBot, monkeypatch: object) -> None:

@@ -4,11 +4,13 @@ Python collects what refers to itself on whichever thread makes the next object.
 work and the garbage holds widgets or timers, Qt destroys them on the wrong thread, and the program dies.
 """
 
+import ctypes
 import gc
+from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer
 
-_EVERY_MS = 1000
+_EVERY_MS, _RETURNED_MS = 1000, 60_000
 
 
 class Tidying(QObject):
@@ -22,10 +24,16 @@ class Tidying(QObject):
         self._timer = QTimer(self)
         self._timer.timeout.connect(tidy)
         self._timer.start(_EVERY_MS)
+        self._returned = QTimer(self)
+        trim = _trim()
+        if trim is not None:
+            self._returned.timeout.connect(lambda: trim(0))
+            self._returned.start(_RETURNED_MS)
 
     def close(self) -> None:
         """Leave it to Python again."""
         self._timer.stop()
+        self._returned.stop()
         gc.unfreeze()
         gc.enable()
 
@@ -35,3 +43,11 @@ def tidy() -> None:
     due = [g for g, (count, most) in enumerate(zip(gc.get_count(), gc.get_threshold(), strict=True)) if count > most]
     if due:
         gc.collect(due[-1])
+
+
+def _trim() -> Callable[[int], int] | None:
+    """The C library's way to give back what was freed; None where it has none."""
+    try:
+        return ctypes.CDLL(None).malloc_trim
+    except (OSError, AttributeError):
+        return None
