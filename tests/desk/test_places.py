@@ -407,6 +407,8 @@ def test_recent_files_fill_their_menu(window, tmp_path: Path) -> None:
 
 def test_a_window_keeps_its_size_and_look(window, qtbot) -> None:
     window.resize(1100, 700)
+    if Look.theme is not NIGHT:  # random commands of another test may have left it by day
+        window.switch_theme()
     window.switch_theme()
     assert window._settings.value("theme") == "day"
     window.close()
