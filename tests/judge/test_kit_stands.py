@@ -62,7 +62,9 @@ def test_what_is_one_instrument_moves_together() -> None:
     assert [name for name, _, _ in judged.stands] == ["hat_closed", "hat_half", "hat_open"]
 
 
-@pytest.mark.parametrize("phrase", ["stands splash 7 0", "stands splash", "stands", "stands usual 1 2", "pedals 3"])
+@pytest.mark.parametrize(
+    "phrase", ["stands splash 7 0", "stands splash", "stands", "stands usual 1 2", "stands kick 1 1", "pedals 3"]
+)
 def test_what_cannot_stand_is_refused(phrase: str) -> None:
     with pytest.raises(InputError):
         do(Stand(Document("x", parse_grid(TOMS))), phrase)

@@ -98,8 +98,13 @@ def test_names_of_a_target_are_those_of_its_stretches() -> None:
     assert do(stand, "names on snare bars 2")[0] == "R L R L R R R L R L L R, in it paradiddle: bar 2 at 1"
     whole, after = do(stand, "names")
     assert whole.startswith("as one line: ") and "each beat: " in whole and after == stand
-    with pytest.raises(InputError, match="says nothing"):
-        do(stand, "names beat 9")
+    for phrase, words in (
+        ("names toms", "No hit is 'toms'"),
+        ("names on snare at 9", "9"),
+        ("names foo", "says nothing"),
+    ):
+        with pytest.raises(InputError, match=words):
+            do(stand, phrase)
 
 
 def test_a_stretch_is_cut_where_others_strike_for_a_beat() -> None:

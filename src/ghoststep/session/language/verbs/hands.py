@@ -136,18 +136,15 @@ _TOLD = 6  # names of a layer that a sentence has room for; the check lists all 
 
 
 class _Those:
-    """Some hits, with or without "on" before them."""
+    """Words that name some hits, with or without "on" before them."""
 
     usage = "[on] TARGET"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[list[int], list[str]]:
+    def take(self, words: list[str], stand: Stand) -> tuple[list[str], list[str]]:
         aim = words[1:] if words and words[0].lower() == "on" else words
         if not aim or not (begins_target(aim[0]) or aim[0][0].isdigit()):
             raise InputError(f"'{' '.join(words)}' names no hits.")
-        found = target(stand, aim).indices
-        if not found:
-            raise InputError(f"No hit is '{' '.join(aim)}' in this groove.")
-        return found, []
+        return aim, []
 
 
 @verb(
@@ -156,10 +153,13 @@ class _Those:
     Param("those", _Those(), default=None),
     example="names beats 2",
 )
-def _names(stand: Stand, those: list[int] | None = None) -> Done:
+def _names(stand: Stand, those: list[str] | None = None) -> Done:
     groove = stand.document.groove
     if those is not None:
-        return _listed(stretches(groove, those), stand) or "No stretch of two strokes or more among them", stand
+        found = target(stand, those).indices
+        if not found:
+            raise InputError(f"No hit is '{' '.join(those)}' in this groove.")
+        return _listed(stretches(groove, found), stand) or "No stretch of two strokes or more among them", stand
     rows = layers(groove)
     told = [f"{name}: {words}" for name in LAYERS if (words := _listed([x for x in rows if x.layer == name], stand))]
     return "; ".join(told) or "No rudiment and no repeating cell in the sticking", stand

@@ -64,7 +64,11 @@ class _Standing:
     def take(self, words: list[str], stand: Stand) -> tuple[tuple[str, ...], list[str]]:
         if [w.lower() for w in words] == ["usual"]:
             return (), []
+        if not words:
+            raise InputError("Which drum stands where?")
         found, rest = SomeVoices().take(words, stand)
+        if not any(voice(name).limb in ("R", "L") for name in found):
+            raise InputError(f"{began(the_voice(found[0]))} is played by a foot: where it stands changes nothing here.")
         return tuple(
             dict.fromkeys(v for name in found if voice(name).limb in ("R", "L") for v in at_one_place(name))
         ), rest
