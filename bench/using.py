@@ -17,7 +17,6 @@ from PySide6.QtCore import QObject, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
 
-from ghoststep.desk.app.ahead import LoadedAhead
 from ghoststep.desk.app.start import make_app, make_window
 from ghoststep.desk.app.tidying import Tidying
 from ghoststep.desk.app.window import Window
@@ -118,7 +117,7 @@ def main() -> None:
     app = make_app()
     window = make_window()
     window.show()
-    tidying, ahead = Tidying(), LoadedAhead()
+    tidying = Tidying()
     window.open(demo_recordings()[0])
     use = Use(window, options.seed, options.pause)
     began, minute = time.perf_counter(), QTimer()
@@ -136,7 +135,6 @@ def main() -> None:
         print(f"  {name}: {number} times over {STALL_S * 1000:.0f} ms, at most {use.longest[name] * 1000:.0f} ms")
     window.studio.history.mark_saved(window.studio.document)
     window.close()
-    ahead.close()
     tidying.close()
 
 

@@ -1,14 +1,12 @@
-"""Garbage goes on the GUI thread; what is loaded ahead is there, and nothing of it lives on another thread."""
+"""Garbage goes on the GUI thread, and what was freed is given back."""
 
 import gc
-import sys
 import weakref
 from threading import Thread, current_thread, main_thread
 
-from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 
-from ghoststep.desk.app import ahead, tidying
+from ghoststep.desk.app import tidying
 from ghoststep.desk.app.tidying import Tidying, tidy
 
 
@@ -37,17 +35,3 @@ def test_knots_made_by_a_worker_go_on_the_gui_thread(qtbot: QtBot) -> None:
 def test_freed_memory_is_given_back_where_the_system_can_take_it() -> None:
     trim = tidying._trim()
     assert trim is not None and trim(0) in (0, 1)
-
-
-def test_what_is_loaded_ahead_is_there_when_it_is_asked_for(qtbot: QtBot, monkeypatch: object) -> None:
-    loading = ahead.LoadedAhead()
-    loading._timer.start(0)
-    qtbot.waitUntil(lambda: all(name in sys.modules for name in ahead.MODULES), timeout=20_000)
-    loading.close()
-    assert not loading._thread.is_alive()
-    strange = [o for o in gc.get_objects() if isinstance(o, QObject) and o.thread() is not loading.thread()]
-    assert strange == []
-
-
-def test_what_was_not_begun_is_not_waited_for(qtbot: QtBot) -> None:
-    ahead.LoadedAhead().close()

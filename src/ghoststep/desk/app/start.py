@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
-from ghoststep.desk.app.ahead import LoadedAhead
 from ghoststep.desk.app.ending import Ending
 from ghoststep.desk.app.faults import Faults
 from ghoststep.desk.app.settings import geometry_of, window_settings
@@ -74,14 +73,13 @@ def run(file: Path | None, *, demo: bool) -> int:
     window = make_window()
     faults.met.connect(lambda words: window.say(words, True))
     window.show()
-    ending, tidying, ahead = Ending(app, window.end), Tidying(), LoadedAhead()
+    ending, tidying = Ending(app, window.end), Tidying()
     window.offer_recovery()
     if demo:
         QTimer.singleShot(0, lambda: window.run("file.demo"))
     elif file is not None:
         QTimer.singleShot(0, lambda: window.open(file))
     code = app.exec()
-    ahead.close()
     ending.close()
     tidying.close()
     return code

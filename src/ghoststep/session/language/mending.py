@@ -14,6 +14,7 @@ from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
 _MOST_STEPS = 200
+_MOST_LEFT_OUT = 12  # strokes that no mend helps: of a part with more of them another one is meant
 _OF_TEMPO = ("too fast", "far")
 
 
@@ -91,12 +92,14 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
     if bpm is not None:
         stand = replace(stand, document=stand.document.with_groove(tempo=_at(stand.document.groove, bpm)))
     taken: list[str] = []
+    left_out = 0
     for _ in range(_MOST_STEPS):
         found = [f for f in checked(stand.document.groove, terms).findings if f.kind == "impossible"]
         if not found:
             break
         phrase = next((p for f in found if (p := _first_mend(stand, f, terms))), None)
-        phrase = phrase or next((p for f in found if (p := _softest_out(stand, f, terms))), None)
+        if phrase is None and left_out < _MOST_LEFT_OUT:
+            phrase, left_out = _softest_out(stand, found[0], terms), left_out + 1
         if phrase is None:
             f = found[0]
             raise InputError(f"Bar {f.bar} {f.spot} cannot be made playable by small changes: {f.why}")
