@@ -71,3 +71,13 @@ def test_the_list_holds_every_verb_and_command(capsys: pytest.CaptureFixture[str
 def test_a_recording_is_heard_first(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     code = main(["edit", str(demo_recordings()[0]), "--do", "straighten"])
     assert code == 2 and "larch-terrace" in capsys.readouterr().err
+
+
+def test_what_a_text_grid_cannot_keep_is_said(grid: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    words = ["edit", str(grid), "--do", "stands splash -0.9 0.5", "--do", "keep before", "-o"]
+    assert main([*words, str(tmp_path / "out.grid.txt")]) == 0
+    assert "Only a project keeps who plays and on which kit it is checked and 1 groove kept" in capsys.readouterr().out
+    assert main([*words, str(tmp_path / "out.ghoststep")]) == 0
+    assert "Only a project" not in capsys.readouterr().out
+    assert main(["edit", str(grid), "--do", "velocity +4 on snare", "-o", str(tmp_path / "plain.grid.txt")]) == 0
+    assert "Only a project" not in capsys.readouterr().out

@@ -12,6 +12,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QLabel, QMessageBox
 from pytestqt.qtbot import QtBot
+from shiboken6 import delete
 from tests.desk import pointer
 from tests.desk.doubting import doubting
 from tests.desk.test_pointing import head_of
@@ -23,7 +24,7 @@ from ghoststep.desk.model import memory
 from ghoststep.desk.model.choice import Choice
 from ghoststep.desk.model.command_table import COMMANDS, MENUS
 from ghoststep.desk.model.studio import Studio
-from ghoststep.desk.model.tasks import Tasks
+from ghoststep.desk.model.tasks import Task, Tasks
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.project import load_project, save_project
@@ -420,3 +421,12 @@ def test_what_a_task_worked_on_goes_when_it_has_ended(qtbot: QtBot, qapp: object
     qtbot.waitUntil(lambda: not tasks.running)
     gc.collect()
     assert [ref() for ref in held] == [None] * 5
+
+
+def test_work_that_ends_after_the_window_is_gone_tells_nobody(caplog: pytest.LogCaptureFixture) -> None:
+    task = Task(lambda progress: progress(0.5))
+    delete(task.signals)
+    task.run()
+    done = Task(lambda _progress: delete(done.signals))
+    done.run()
+    assert not caplog.records

@@ -105,3 +105,18 @@ def test_a_syncopated_part_in_time_is_not_moved_to_where_strokes_are_more_usual(
     beat = "tempo 110\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\nsnare ---X-------X---- | ---X-------X----\n"
     groove = parse_grid(beat + "kick -x-----x-x------ | -x-----x-x------\n")
     assert fit_of(*delayed(groove, 0)).offset_s == 0
+
+
+OFF_BEATS = """tempo 100
+hat_closed -x-x-x-x-x-x-x-x | -x-x-x-x-x-x-x-x
+snare      --X-------X----- | --X-------X-----
+kick       X-------X------- | X-------X-------
+"""
+
+
+def test_an_unusual_groove_on_its_grid_is_not_taken_for_one_that_is_late_by_a_sixteenth() -> None:
+    assert fit_of(*delayed(parse_grid(OFF_BEATS), 0)).offset_s == 0
+
+
+def test_a_usual_groove_that_is_late_by_just_a_sixteenth_is_found_though_it_lies_on_the_grid() -> None:
+    assert 1000 * fit_of(*delayed(parse_grid(BEAT), 150)).offset_s == pytest.approx(150, abs=1)

@@ -21,7 +21,7 @@ from ghoststep.session.edits.door import opened
 from ghoststep.session.edits.version_edits import kept
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import ALSO, VERBS, commands_in
-from ghoststep.work.forms import markers_of, text_of
+from ghoststep.work.forms import markers_of, only_in_project, text_of
 from ghoststep.work.grooves import hear_file, open_document
 
 
@@ -79,7 +79,8 @@ def _write(path: Path, document: Document) -> list[str]:
         told += f"; it {LEAD_WORDS}" if written.lead_bars else ""
     else:
         raise InputError(f"{shown(path)}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
-    return [told]
+    left_out = only_in_project(document)
+    return [told, left_out] if left_out else [told]
 
 
 def _list() -> None:

@@ -28,6 +28,7 @@ from ghoststep.listen.one_metal import lone_crashes, of_one_metal
 from ghoststep.listen.openness import with_closed_hats
 from ghoststep.listen.own_ring import without_own_ring, without_swells
 from ghoststep.listen.reading import Click, Hints
+from ghoststep.listen.rim_shots import with_rim_shots
 from ghoststep.listen.sustain import without_ringing_snares, without_second_bumps
 from ghoststep.listen.under_snares import without_hats_only_under_snares
 from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, hear_in_bars, odds_of
@@ -92,6 +93,8 @@ def groove_of(
             anew = explain(second.performance, hints, confidence=second.confidence)
             if anew.readings:
                 second, explained = heard_again(first, anew, weights or Weights()), anew
+    if second.sound is not None:
+        second = replace(second, performance=with_rim_shots(second.performance, second.sound))
     # Tempo and bars are settled; only line, spots and feel are fitted anew, which takes a fraction of the time.
     assert explained.frame is not None
     again = explain_again(second.performance, explained.frame, hints, confidence=second.confidence)

@@ -12,6 +12,7 @@ from ghoststep.music.form import Form, Part, Pass, bar_words
 from ghoststep.music.groove import Groove
 from ghoststep.music.unrolled import bars_of, counted
 from ghoststep.session.document.document import Document
+from ghoststep.session.document.judged import Judged
 from ghoststep.session.language.form_proposed import form_of
 from ghoststep.session.words import count
 
@@ -126,6 +127,16 @@ def text_of(document: Document) -> str:
     if document.form is not None:
         return song_text(document.form, document.groove)
     return grid_text(document.groove)
+
+
+def only_in_project(document: Document) -> str:
+    """What a project keeps of a document and a text grid or MIDI does not, as a sentence; nothing where all is kept."""
+    kept = []
+    if document.judged != Judged():
+        kept.append("who plays and on which kit it is checked")
+    if document.snapshots:
+        kept.append(count(len(document.snapshots), "groove") + " kept beside it")
+    return f"Only a project keeps {' and '.join(kept)}." if kept else ""
 
 
 def time_lines_of(groove: Groove) -> list[Recognised]:

@@ -50,13 +50,13 @@ def export_sound(studio: Studio, path: Path) -> None:
 
 def export_grid(studio: Studio, path: Path) -> None:
     from ghoststep.files.safe import write_text
-    from ghoststep.work.forms import text_of
+    from ghoststep.work.forms import only_in_project, text_of
 
     document = studio.document
 
     def work(_progress: Progress) -> str:
         write_text(path, text_of(document))
-        return f"Written to {shown(path)}."
+        return f"Written to {shown(path)}. {only_in_project(document)}".rstrip()
 
     studio.in_background(work, done=_say(studio))
 

@@ -14,6 +14,7 @@ from time import monotonic
 from typing import Any
 
 from PySide6.QtCore import QObject, QThreadPool, Signal
+from shiboken6 import isValid
 
 from ghoststep.music.errors import Cancelled, InputError
 
@@ -63,29 +64,32 @@ class Task:
             signal.disconnect()
 
     def _progress(self, share: float) -> None:
-        if self._stop.is_set():
+        if self._stop.is_set() or not isValid(self.signals):
             raise Cancelled("stopped")
         self.signals.progress.emit(share)
 
     def run(self) -> None:
+        outcome, value = self._outcome()
+        if isValid(self.signals):  # else the program is ending, and nobody is left to be told
+            signal = getattr(self.signals, outcome)
+            signal.emit(*value)
+
+    def _outcome(self) -> tuple[str, tuple[Any, ...]]:
+        """The signal that says how the work ended, and what goes with it."""
         try:
             if self._stop.is_set():
                 raise Cancelled("stopped")
             result = self._work(self._progress)
         except Cancelled:
-            self.signals.cancelled.emit()
+            return "cancelled", ()
         except InputError as error:
-            self.signals.failed.emit(str(error))
+            return "failed", (str(error),)
         except MemoryError:
-            self.signals.failed.emit("There is not enough memory for that.")
+            return "failed", ("There is not enough memory for that.",)
         except Exception:
             log.exception("a fault of ours in background work")
-            self.signals.failed.emit(OUR_FAULT)
-        else:
-            if self._stop.is_set():
-                self.signals.cancelled.emit()
-            else:
-                self.signals.done.emit(result)
+            return "failed", (OUR_FAULT,)
+        return ("cancelled", ()) if self._stop.is_set() else ("done", (result,))
 
 
 class Tasks(QObject):
