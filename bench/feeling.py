@@ -17,7 +17,7 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.midi_in import groove_of, parse_midi
 from ghoststep.files.midi_out import midi_file
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import explain
+from ghoststep.listen.bars.explain import explain
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.player import SpotFeel, Wander

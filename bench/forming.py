@@ -12,7 +12,7 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_text
 from ghoststep.judge.check import Terms, impossible
 from ghoststep.judge.form_found import found_form
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.unrolled import bars_of

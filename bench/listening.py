@@ -24,7 +24,7 @@ import sys, time
 from pathlib import Path
 from ghoststep.work.grooves import hear_file
 from ghoststep.files.keymap import general_midi_keys
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 path = Path(sys.argv[1])
 if sys.argv[2] == "warm":
     hear_file(Path(sys.argv[3]), general_midi_keys(), Hints())

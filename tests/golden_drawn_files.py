@@ -19,7 +19,7 @@ from ghoststep.feel.transfer import laid_on
 from ghoststep.feel.words import feel_lines, measured_lines
 from ghoststep.files import hits, keymap, midi_in, schema, textgrid, textgrid_out
 from ghoststep.files.feel_file import feel_bytes
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 from ghoststep.work.grooves import heard_performance

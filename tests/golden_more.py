@@ -12,7 +12,7 @@ from ghoststep.files import hits, midi_in, schema, textgrid
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.judge import hands as judge_hands
 from ghoststep.judge import names as judge_names
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music import kit, ornaments, rules, touch
 from ghoststep.music.errors import InputError, tidy
 from ghoststep.music.feel import Feel

@@ -29,7 +29,7 @@ from ghoststep.judge import hands as judge_hands
 from ghoststep.judge import names as judge_names
 from ghoststep.judge.line import line as line_of
 from ghoststep.judge.line import names as names_of
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music import errors, feel, meter, ornaments, pattern, spots, time
 from ghoststep.music.errors import InputError
 from ghoststep.music.frame import Bars

@@ -8,7 +8,7 @@ from tools.mutants import nearest
 from tools.training.kept_back import random_groove
 
 from ghoststep.feel.perform import perform
-from ghoststep.listen.explain import explain
+from ghoststep.listen.bars.explain import explain
 
 
 def test_a_spoiled_performance_keeps_track_of_where_its_hits_come_from() -> None:

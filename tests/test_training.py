@@ -25,10 +25,10 @@ from tools.training.metal import FAMILIES, other_metal
 from tools.training.playing import LENGTH_S, Playing, Strike, few_drums, random_playing
 from tools.training.recolour import recoloured
 
-from ghoststep.listen.no_kit import outputs
-from ghoststep.listen.own_strokes import OWN_SIZE
-from ghoststep.listen.patches import BANDS, PARTS, PATCH_SIZE
-from ghoststep.listen.voicenet import NET_GROUPS
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.signal.patches import BANDS, PARTS, PATCH_SIZE
+from ghoststep.listen.strokes.no_kit import outputs
+from ghoststep.listen.strokes.own_strokes import OWN_SIZE
 from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX, VOICE_NAMES, VOICES
 
 

@@ -1,6 +1,6 @@
 """Grooves as drummers commonly play them, with the tempo and the bars that people count: for measuring, not for users.
 
-Every second one served choices of `listen/counted.py`; the others are kept back
+Every second one served choices of `bars/counted.py`; the others are kept back
 (`python -m tools.measure_fit --idioms kept`).
 """
 

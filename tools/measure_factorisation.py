@@ -17,10 +17,10 @@ import numpy as np
 import soundfile
 from scipy.optimize import linear_sum_assignment
 
-from ghoststep.listen.hearing import prepared
-from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, magnitudes_in_parts
-from ghoststep.listen.voicenet import NET_GROUPS
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.signal.onsets import candidates_s
+from ghoststep.listen.signal.spectrum import LISTEN_RATE, band_matrix, magnitudes_in_parts
+from ghoststep.listen.strokes.hearing import prepared
 from ghoststep.music.kit import VOICE_NAMES, voice
 from tools.training.kits import TRAINED, sampled_kit
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ghoststep.feel.perform import perform
-from ghoststep.listen.explain import Explained, explain
+from ghoststep.listen.bars.explain import Explained, explain
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance

@@ -14,7 +14,7 @@ from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.session.document.document import Document
 from ghoststep.work.grooves import hear_file
 

@@ -25,7 +25,7 @@ from ghoststep.devices.output import SimulatedOutput
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid, read_grid
-from ghoststep.listen.reading import TempoReading
+from ghoststep.listen.bars.reading import TempoReading
 from ghoststep.music.kit import LANES, LIMB_LETTERS, VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit

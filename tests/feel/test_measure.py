@@ -8,7 +8,7 @@ import pytest
 from ghoststep.feel.measure import measured, shrunk
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import explain
+from ghoststep.listen.bars.explain import explain
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove

@@ -4,7 +4,7 @@ import pytest
 from tools.make_demo import MOUTHED, ROUTE, make, mouth_recorded, recorded
 
 from ghoststep.files.demo import MOUTH, STOPS, demo_folder, demo_mouth, demo_recordings
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.work.grooves import hear_mouth_file
 
 

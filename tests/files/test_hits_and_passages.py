@@ -12,7 +12,7 @@ from ghoststep.files import sound as sound_files
 from ghoststep.files.hits import hits_text, parse_hits, read_hits, write_hits
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.sound import length_s, read_overview, read_passage, read_recording
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.performance import Performance

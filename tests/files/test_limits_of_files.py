@@ -9,7 +9,7 @@ from ghoststep.feel.perform import perform
 from ghoststep.files import schema
 from ghoststep.files.safe import read_bytes
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.work.grooves import heard_performance
 

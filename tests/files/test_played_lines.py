@@ -7,7 +7,7 @@ import pytest
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.files.textgrid_out import grid_text
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.work.grooves import heard_performance

@@ -18,7 +18,7 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid, read_grid
 from ghoststep.files.textgrid_out import grid_text, write_grid
-from ghoststep.listen.explain import Hints
+from ghoststep.listen.bars.explain import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern

@@ -2,19 +2,19 @@
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, TOMS, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, TOMS, after_rule, heard_of
 
-from ghoststep.listen import alike
-from ghoststep.listen.alike import metal_alike as apart_from
-from ghoststep.listen.hearing import decided
-from ghoststep.listen.own_strokes import FINE
-from ghoststep.listen.patches import BANDS
-from ghoststep.listen.voicenet import Heard, chance_of
+from ghoststep.listen.signal.patches import BANDS
+from ghoststep.listen.strokes.hearing import decided
+from ghoststep.listen.strokes.network import Heard, chance_of
+from ghoststep.listen.strokes.own_strokes import FINE
+from ghoststep.listen.strokes.rules import alike
+from ghoststep.listen.strokes.rules.alike import MetalAlike
 from ghoststep.music.kit import HEARD_VOICES
 
 
 def metal_alike(heard: Heard) -> Heard:
-    return apart_from(heard, np.zeros(len(heard.group_odds), bool))
+    return after_rule(MetalAlike(), heard)
 
 
 def voices(heard: Heard) -> list[str]:
@@ -56,9 +56,8 @@ def test_few_strokes_and_a_lone_sound_keep_what_was_said() -> None:
 
 
 def test_long_recordings_are_compared_with_some_of_their_strokes(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(alike, "_MOST_COMPARED", 8)
     monkeypatch.setattr(alike, "_ROWS", 5)
-    assert voices(metal_alike(mixed_up())) == ["hat"] * 10 + ["cymbals"] * 6
+    assert voices(after_rule(MetalAlike(most_compared=8), mixed_up())) == ["hat"] * 10 + ["cymbals"] * 6
     assert FINE % BANDS == 0
 
 
@@ -77,9 +76,10 @@ def test_a_foot_under_some_strokes_of_a_ride_is_not_averaged_away() -> None:
     assert [n for n in range(16) if found[n, HAT] > -1] == [2, 6, 10, 14]
 
 
-def test_strokes_apart_keep_what_was_said_and_say_nothing_of_others() -> None:
+def test_strokes_apart_keep_what_was_said_and_say_nothing_of_others(monkeypatch: pytest.MonkeyPatch) -> None:
     heard = mixed_up()
-    apart = np.arange(16) < 7  # the strokes that say hat: the three others are now a ride among themselves
-    found = apart_from(heard, apart)
+    # Were the strokes that say hat lone crashes, the three others would be a ride among themselves.
+    monkeypatch.setattr(alike, "lone_crashes", lambda _e: np.arange(16) < 7)
+    found = metal_alike(heard)
     assert (found.group_odds[:7] == heard.group_odds[:7]).all()
     assert voices(found)[7:10] == ["cymbals"] * 3

@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 import soxr
-from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, after_rule, heard_of
 
-from ghoststep.listen import attacks
-from ghoststep.listen.attacks import attacks_s, with_own_attacks
-from ghoststep.listen.hearing import PERHAPS
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.voicenet import Heard
+from ghoststep.listen.signal.attacks import attacks_s
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.rules import own_attacks
+from ghoststep.listen.strokes.rules.own_attacks import OwnAttacks
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.sound.kit import night_tram
 
@@ -93,7 +93,7 @@ def test_a_faint_noise_ahead_is_not_taken_for_the_stroke() -> None:
 def moved_ms(odds: dict[int, float], sound: np.ndarray) -> tuple[np.ndarray, Heard]:
     """Of each voice, by how much a stroke with these odds on each beat is moved, in the middle."""
     heard = heard_of([odds] * len(BEATS_S), ["ride"] * len(BEATS_S))
-    found = with_own_attacks(heard, BEATS_S, sound, PERHAPS)
+    found = after_rule(OwnAttacks(), heard, BEATS_S, sound=sound)
     return 1e3 * np.median(found.late_s - heard.late_s, axis=0), found
 
 
@@ -124,9 +124,9 @@ def test_a_hat_alone_may_be_farther_off_than_one_with_others(monkeypatch: pytest
         seen.extend(off_ms)
         return guess_s
 
-    monkeypatch.setattr(attacks, "attacks_s", looked)
+    monkeypatch.setattr(own_attacks, "attacks_s", looked)
     odds = [{HAT: 4.0}, {HAT: 4.0, KICK: 4.0}, {CYMBALS: 4.0, KICK: 4.0}]
-    with_own_attacks(heard_of(odds, ["ride"] * 3), BEATS_S[:3], played(("snare", 0.0)), PERHAPS)
+    after_rule(OwnAttacks(), heard_of(odds, ["ride"] * 3), BEATS_S[:3], sound=played(("snare", 0.0)))
     assert seen == [2.5, 2.5, 6.0, 2.5, 2.5]  # two kicks, two hats, a cymbal
 
 

@@ -7,10 +7,10 @@ import pytest
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.bar_code import scores as scores_of
-from ghoststep.listen.explain import explain
-from ghoststep.listen.struck import Struck
-from ghoststep.listen.usual import CLASSES
+from ghoststep.listen.bars.bar_code import scores as scores_of
+from ghoststep.listen.bars.explain import explain
+from ghoststep.listen.bars.struck import Struck
+from ghoststep.listen.bars.usual import CLASSES
 from ghoststep.music.meter import Meter
 
 KICK, SNARE, HAT, CRASH = (CLASSES.index(n) for n in ("kick", "snare", "hat", "crash"))

@@ -1,16 +1,20 @@
 """Second bumps of half-open hats are no snares, and hats are measured where only they sound."""
 
 from dataclasses import replace
+from types import SimpleNamespace
+from typing import Any
 
 import numpy as np
 import pytest
+from tests.listen.made_heard import after_rule
 
-from ghoststep.listen.loudness import hat_levels_db
-from ghoststep.listen.own_strokes import FINE, OWN_SCALE, against_own, template_shares
-from ghoststep.listen.patches import PATCH_SIZE
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.sustain import without_second_bumps
-from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.signal.loudness import hat_levels_db
+from ghoststep.listen.signal.patches import PATCH_SIZE
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.own_strokes import FINE, OWN_SCALE, against_own, template_shares
+from ghoststep.listen.strokes.rules.sustain import SecondBump
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
 SNARE, HAT, KICK = (NET_GROUPS.index(g) for g in ("snare", "hat", "kick"))
@@ -38,8 +42,15 @@ def hats_and_soft_snares(*, lag_s: float, loose_s: float, count: int = 10) -> tu
     return heard_of(moments[order], struck[order]), moments[order]
 
 
+def at_tempo(bpm: float) -> Any:
+    """A groove of which nothing but the tempo is known."""
+    return SimpleNamespace(groove=SimpleNamespace(tempo=SimpleNamespace(main_bpm=bpm)))
+
+
 def snares_left(heard: Heard, moments: np.ndarray, quarter_s: float = 2 * GAP_S) -> int:
-    return int((without_second_bumps(heard, moments, quarter_s).group_odds[:, SNARE] > 0).sum())
+    return int(
+        (after_rule(SecondBump(), heard, moments, explained=at_tempo(60 / quarter_s)).group_odds[:, SNARE] > 0).sum()
+    )
 
 
 def test_soft_snares_at_one_exact_lag_are_second_bumps() -> None:

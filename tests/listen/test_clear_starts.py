@@ -5,13 +5,15 @@ from functools import lru_cache
 
 import numpy as np
 import pytest
+from tests.listen.made_heard import after_rule
 from tests.listen.test_expected import EIGHTHS, groove, heard, time_of_hat
 
-from ghoststep.listen.clear_starts import with_clear_starts
-from ghoststep.listen.explain import Explained, explain
-from ghoststep.listen.filters import bands
-from ghoststep.listen.hearing import LIMITS, PERHAPS, Hearing
-from ghoststep.listen.voicenet import NET_GROUPS, Heard, chance_of, odds_of
+from ghoststep.listen.bars.explain import Explained, explain
+from ghoststep.listen.signal.filters import bands
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.strokes.hearing import LIMITS, PERHAPS, Hearing
+from ghoststep.listen.strokes.network import Heard, chance_of, odds_of
+from ghoststep.listen.strokes.rules.clear_starts import ClearStarts
 
 HAT, CYMBALS = NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")
 PLAYED = groove([EIGHTHS] * 4)
@@ -43,7 +45,13 @@ def unknown(which: list[int], **odds: float) -> Hearing:
 def told(hearing: Hearing, sound: np.ndarray | None = None) -> Heard:
     own = hearing.sound
     assert own is not None
-    return with_clear_starts(hearing.heard, hearing.moments_s, own if sound is None else sound, explained(), LIMITS)
+    return after_rule(
+        ClearStarts(),
+        hearing.heard,
+        hearing.moments_s,
+        sound=own if sound is None else sound,
+        explained=explained(),
+    )
 
 
 def test_what_begins_in_every_bar_at_one_place_is_a_hat() -> None:

@@ -10,8 +10,8 @@ from ghoststep.cli.main import main
 from ghoststep.feel.perform import perform
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import explain
-from ghoststep.listen.reading import Click, Hints
+from ghoststep.listen.bars.explain import explain
+from ghoststep.listen.bars.reading import Click, Hints
 from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
 from ghoststep.music.performance import Performance

@@ -9,10 +9,10 @@ import soundfile
 from ghoststep.cli.main import main
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.click_sound import found_click, without_click
-from ghoststep.listen.context import hear_groove
-from ghoststep.listen.hearing import prepared
-from ghoststep.listen.reading import Click, Hints
+from ghoststep.listen.bars.reading import Click, Hints
+from ghoststep.listen.signal.click_sound import found_click, without_click
+from ghoststep.listen.strokes.hearing import prepared
+from ghoststep.listen.way import hear_groove
 from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICES

@@ -6,16 +6,18 @@ import pytest
 from ghoststep.feel.perform import perform
 from ghoststep.files.analysis import analysis
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen import context
-from ghoststep.listen.context import Weights, expected_shift, hats_with_snares, moved
-from ghoststep.listen.explain import Explained, explain
-from ghoststep.listen.hearing import DOUBTFUL, LIMITS, NO_KIT, Hearing, decided
-from ghoststep.listen.loudness import levels_db, unmasked, velocities
-from ghoststep.listen.own_strokes import FINE
-from ghoststep.listen.reading import Hints
-from ghoststep.listen.snap import grace_notes, lattice, snapped
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.listen import way as context
+from ghoststep.listen.bars.explain import Explained, explain
+from ghoststep.listen.bars.reading import Hints
+from ghoststep.listen.fit.snap import grace_notes, lattice, snapped
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.signal.loudness import levels_db, unmasked, velocities
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.evidence import Evidence
+from ghoststep.listen.strokes.hearing import DOUBTFUL, LIMITS, NO_KIT, Hearing, decided
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.own_strokes import FINE
+from ghoststep.listen.strokes.rules.other_bars import HatsWithSnares, OtherBars
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.frame import Bars
@@ -75,18 +77,24 @@ def count(hearing: Hearing, group: str) -> int:
     return sum(VOICES[v].group == group for v in hearing.performance.voice)
 
 
-def again(hearing: Hearing, weights: Weights = Weights(context=0.6)) -> Hearing:  # noqa: B008
+def evidence(hearing: Hearing) -> Evidence:
+    return Evidence(hearing.moments_s, hearing.heard, explained=explain(hearing.performance))
+
+
+def again(hearing: Hearing, weight: float = 0.6) -> Hearing:
     """Decided anew with the groove in mind, the network saying what it said before."""
-    shift = expected_shift(hearing.heard, hearing.moments_s, explain(hearing.performance), weights)
-    return decided(hearing.moments_s, moved(hearing.heard, weights.context * shift), length_s=10, remarks=())
+    e = evidence(hearing)
+    heard = e.moved(OtherBars(weight=weight).shift(e)).heard
+    return decided(hearing.moments_s, heard, length_s=10, remarks=())
 
 
 def test_hats_are_believed_by_their_bars_once_more_where_a_snare_is_struck() -> None:
     hearing, _ = sure()
-    shift = expected_shift(hearing.heard, hearing.moments_s, explain(hearing.performance), Weights())
+    e = evidence(hearing)
+    shift, found = OtherBars(weight=0.5).shift(e).groups, HatsWithSnares(weight=0.5).shift(e).groups
+    assert shift is not None and found is not None
     snare, hat = NET_GROUPS.index("snare"), NET_GROUPS.index("hat")
     struck = hearing.heard.group_odds[:, snare] >= 0
-    found = hats_with_snares(shift, hearing.heard)
     assert np.array_equal(found[struck, hat], shift[struck, hat]) and np.any(found)
     assert not found[~struck].any() and not np.delete(found, hat, axis=1).any()
 
@@ -122,7 +130,7 @@ def test_heard_again_each_stroke_has_one_metal_and_a_lone_crash_stays(monkeypatc
     voices[hats[1:], VOICE_INDEX["ride"]] = voices[hats[1:], VOICE_INDEX["hat_open"]] + 1.0
     first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices))
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
-    again = context.heard_again(first, explain(hearing.performance), Weights())
+    again = context.heard_again(first, explain(hearing.performance))
     names = [VOICES[v].name for v in again.performance.voice]
     assert names.count("hat_closed") == len(hats) - 1 and names.count("crash") == 1 and "ride" not in names
     assert not again.perhaps
@@ -139,10 +147,9 @@ def test_heard_again_backbeats_of_a_ride_tell_the_foot(monkeypatch: pytest.Monke
     fine = hearing.heard.fine.copy()
     fine[backbeats, : FINE // 2] = 1.0  # what is struck sounds different
     first = replace(hearing, heard=replace(hearing.heard, group_odds=odds, voice_odds=voices, fine=fine))
-    weights = Weights(context=0, hats_with_snares=0)
-    names = [
-        VOICES[v].name for v in context.heard_again(first, explain(hearing.performance), weights).performance.voice
-    ]
+    off = ("other bars", "hats with snares")
+    again = context.heard_again(first, explain(hearing.performance), off=off)
+    names = [VOICES[v].name for v in again.performance.voice]
     assert names.count("ride") == hats.sum() and names.count("hat_pedal") == backbeats.sum()
 
 
@@ -150,7 +157,7 @@ def test_heard_again_what_was_said_of_doubts_is_judged_anew(monkeypatch: pytest.
     hearing, _ = sure()
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
     first = replace(hearing, remarks=("It is clipped.", DOUBTFUL, NO_KIT))
-    assert context.heard_again(first, explain(hearing.performance), Weights()).remarks == ("It is clipped.",)
+    assert context.heard_again(first, explain(hearing.performance)).remarks == ("It is clipped.",)
 
 
 def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say(
@@ -178,9 +185,7 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
     first = replace(hearing, heard=told_so, sound=sound)
     monkeypatch.setattr(context, "hear_in_bars", lambda heard, places: heard)
     explained = explain(hearing.performance)
-    without, found = (
-        context.heard_again(first, explained, Weights(hats_with_snares=w)).performance for w in (0.0, 0.5)
-    )
+    without, found = (context.heard_again(first, explained, off=off).performance for off in (("hats with snares",), ()))
     assert (len(without), len(found)) == (len(hearing.performance) - 1, len(hearing.performance))
     assert not np.isin(found.voice, [VOICE_INDEX["hat_half"], VOICE_INDEX["hat_pedal"]]).any()
     lone = [v in (VOICE_INDEX["hat_closed"], VOICE_INDEX["snare"]) for v in found.voice]
@@ -192,7 +197,7 @@ def heard_in_part(whole: Hearing, kept: np.ndarray, monkeypatch: pytest.MonkeyPa
     """At first only some of the hits were believed; heard again, all of them are."""
     arrays = ("onset_s", "voice", "velocity", "stroke", "stop_s")
     few = replace(whole.performance, **{name: getattr(whole.performance, name)[kept] for name in arrays})
-    monkeypatch.setattr(context, "heard_again", lambda first, explained, weights: whole)
+    monkeypatch.setattr(context, "heard_again", lambda first, explained, off: whole)
     return replace(whole, performance=few, confidence=whole.confidence[kept])
 
 
@@ -238,7 +243,7 @@ def test_bars_stay_where_the_second_hearing_has_nearly_the_same_hits(monkeypatch
 def test_bars_are_read_anew_where_the_second_hearing_takes_much_back(monkeypatch: pytest.MonkeyPatch) -> None:
     whole, _ = sure()
     part = heard_in_part(whole, on_eighths(whole, 2), monkeypatch)
-    monkeypatch.setattr(context, "heard_again", lambda first, explained, weights: part)
+    monkeypatch.setattr(context, "heard_again", lambda first, explained, off: part)
     read = lengths_read(monkeypatch)
     assert len(context.groove_of(whole)[0].performance) == len(part.performance)
     assert read == [len(whole.performance), len(part.performance)]
@@ -261,7 +266,7 @@ def test_a_click_that_other_hits_run_away_from_leaves_the_bars_as_they_were(monk
 
 def test_without_weight_nothing_changes() -> None:
     full, _ = sure()
-    same = again(full, Weights(context=0.0))
+    same = again(full, 0.0)
     assert np.array_equal(same.performance.voice, full.performance.voice)
     assert np.allclose(same.confidence, full.confidence)
 

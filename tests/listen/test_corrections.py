@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.corrections import Corrections, Fix, FixKind, corrected
-from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES
 from ghoststep.music.meter import Meter

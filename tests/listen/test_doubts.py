@@ -12,9 +12,9 @@ from ghoststep.feel.perform import perform
 from ghoststep.files.analysis import analysis
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import DOUBTFUL, NO_KIT, UNLIKE_DRUMS, decided
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.explain import explain
+from ghoststep.listen.bars.reading import Hints
+from ghoststep.listen.strokes.hearing import DOUBTFUL, NO_KIT, UNLIKE_DRUMS, decided
 from ghoststep.listen.words import looseness_words
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel

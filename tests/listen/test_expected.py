@@ -5,14 +5,17 @@ from functools import lru_cache
 
 import numpy as np
 import pytest
+from tests.listen.made_heard import after_rule
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.context import groove_of
-from ghoststep.listen.expected import expected_s, less_sure, with_expected
-from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import Hearing, decided, listen
-from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.listen.bars.explain import explain
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.strokes.expected import expected_s, with_expected
+from ghoststep.listen.strokes.hearing import Hearing, decided, listen
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.rules.beginning import OnlyExpected
+from ghoststep.listen.way import groove_of
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES
 from ghoststep.sound.kit import night_tram
@@ -135,5 +138,5 @@ def test_what_is_only_expected_is_believed_less() -> None:
     first = heard(groove([EIGHTHS] * 3))
     new = np.zeros(len(first.moments_s), bool)
     new[4] = True
-    moved = less_sure(first.heard, new).group_odds - first.heard.group_odds
+    moved = after_rule(OnlyExpected(), first.heard, first.moments_s, expected=new).group_odds - first.heard.group_odds
     assert moved[4] == pytest.approx(-1.4) and not np.delete(moved, 4, axis=0).any()

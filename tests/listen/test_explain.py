@@ -7,7 +7,7 @@ from tests.strategies import grooves
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import Hints, explain
+from ghoststep.listen.bars.explain import Hints, explain
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing

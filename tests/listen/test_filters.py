@@ -4,9 +4,9 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import butter, sosfilt
 from scipy.special import gammaln
 
-from ghoststep.listen.filters import GRAIN, Band, bands, energies, grains
-from ghoststep.listen.learnt_code import _gained
-from ghoststep.listen.onsets import _local_mean, _widest
+from ghoststep.listen.bars.learnt_code import _gained
+from ghoststep.listen.signal.filters import GRAIN, Band, bands, energies, grains
+from ghoststep.listen.signal.onsets import _local_mean, _widest
 
 RATE = 44100
 

@@ -3,13 +3,12 @@
 import numpy as np
 import pytest
 import soundfile
-from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, after_rule, heard_of
 
 from ghoststep.files.demo import demo_recordings
-from ghoststep.listen.context import hear_groove
-from ghoststep.listen.foot import with_feet_under_backbeats, with_hats_of_the_hand, without_doubtful_feet
-from ghoststep.listen.hearing import LIMITS
-from ghoststep.listen.voicenet import likeliest_voices, odds_of
+from ghoststep.listen.strokes.network import likeliest_voices, odds_of
+from ghoststep.listen.strokes.rules.foot import DoubtfulFeet, FeetOnBackbeats, HatsOfTheHand
+from ghoststep.listen.way import hear_groove
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 from ghoststep.music.time import TICKS_PER_QUARTER
 
@@ -25,7 +24,7 @@ def names(told: str, odds: float = 3.0) -> str:
         voice = {"C": "hat_closed", "O": "hat_open"}.get(letter, "hat_pedal")
         row[VOICE_INDEX[voice]] = 2.0
         row[VOICE_INDEX["hat_closed"]] = max(row[VOICE_INDEX["hat_closed"]], 1.0)
-    found = with_hats_of_the_hand(heard, STEP_S * np.arange(len(told)), LIMITS)
+    found = after_rule(HatsOfTheHand(), heard, STEP_S * np.arange(len(told)))
     after = [VOICES[v].name for v in likeliest_voices(found, "hat")]
     return "".join(
         s if s in "RF" and a == "hat_pedal" else {"hat_closed": "C", "hat_open": "O", "hat_pedal": "P"}[a]
@@ -70,11 +69,11 @@ def test_what_is_not_told_stays() -> None:
 def test_a_foot_under_a_cymbal_needs_better_odds(chance: float, besides: dict[int, float], stays: bool) -> None:
     heard = heard_of([{HAT: float(odds_of(chance)), **besides}], ["ride"])
     heard.voice_odds[:, VOICE_INDEX["hat_pedal"]] = 2.0
-    found = without_doubtful_feet(heard, LIMITS)
+    found = after_rule(DoubtfulFeet(), heard)
     assert (found.group_odds[0, HAT] == heard.group_odds[0, HAT]) == stays
     by_hand = heard_of([{HAT: float(odds_of(chance)), **besides}], ["ride"])
     by_hand.voice_odds[:, VOICE_INDEX["hat_closed"]] = 2.0
-    assert np.array_equal(without_doubtful_feet(by_hand, LIMITS).group_odds, by_hand.group_odds)
+    assert np.array_equal(after_rule(DoubtfulFeet(), by_hand).group_odds, by_hand.group_odds)
 
 
 @pytest.mark.parametrize(
@@ -95,7 +94,7 @@ def test_backbeats_of_a_ride_speak_together_for_a_foot(
     backbeats = [{HAT: one, SNARE: 4.0, besides: 4.0} for one in odds]
     heard = heard_of([*backbeats, *[{besides: 4.0}] * 4, *[{HAT: 3.0}] * hats], ["ride"])
     heard.voice_odds[:, VOICE_INDEX[voice]] = 2.0
-    found = with_feet_under_backbeats(heard, LIMITS).group_odds
+    found = after_rule(FeetOnBackbeats(), heard).group_odds
     assert "".join("F" if x == 0 else "." for x in found[: len(odds), HAT]) == told
     assert np.array_equal(found[len(odds) :], heard.group_odds[len(odds) :])
 

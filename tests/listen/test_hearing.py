@@ -7,14 +7,15 @@ from tests.listen.scoring import f_measure, placed
 
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
-from ghoststep.listen import hearing, voicenet
-from ghoststep.listen.closing import closings_s
-from ghoststep.listen.hearing import listen
-from ghoststep.listen.loudness import levels_db
-from ghoststep.listen.onsets import candidates_s, nearest_attack_s
-from ghoststep.listen.patches import PATCH_SIZE, patches, raw_patches
-from ghoststep.listen.reading import Hints
-from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, bands_at, magnitudes_in_parts
+from ghoststep.listen.bars.reading import Hints
+from ghoststep.listen.signal.loudness import levels_db
+from ghoststep.listen.signal.onsets import candidates_s, nearest_attack_s
+from ghoststep.listen.signal.patches import PATCH_SIZE, patches, raw_patches
+from ghoststep.listen.signal.spectrum import LISTEN_RATE, band_matrix, bands_at, magnitudes_in_parts
+from ghoststep.listen.strokes import hearing
+from ghoststep.listen.strokes import network as voicenet
+from ghoststep.listen.strokes.closing import closings_s
+from ghoststep.listen.strokes.hearing import listen
 from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import HEARD_VOICES
 from ghoststep.sound.kit import night_tram

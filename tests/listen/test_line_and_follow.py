@@ -5,8 +5,8 @@ import pytest
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import Hints, explain
-from ghoststep.listen.line import Line, smoothed
+from ghoststep.listen.bars.explain import Hints, explain
+from ghoststep.listen.fit.line import Line, smoothed
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter

@@ -8,9 +8,9 @@ from tools.training.kept_back import random_groove
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen import reading
-from ghoststep.listen.bars import readings
-from ghoststep.listen.counted import (
+from ghoststep.listen.bars import reading
+from ghoststep.listen.bars.bars import readings
+from ghoststep.listen.bars.counted import (
     half_time_nats,
     halved_nats,
     in_threes,
@@ -21,10 +21,10 @@ from ghoststep.listen.counted import (
     swung_ride_nats,
     thirds_counted,
 )
-from ghoststep.listen.explain import Explained, Hints, explain
-from ghoststep.listen.hearing import cut_to_loop
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.usual import CLASSES
+from ghoststep.listen.bars.explain import Explained, Hints, explain
+from ghoststep.listen.bars.usual import CLASSES
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.hearing import cut_to_loop
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance

@@ -1,7 +1,7 @@
 """A hat under a loud snare is no louder than the louder hats that are heard alone."""
 
-from ghoststep.listen.masked import hats_as_alone
-from ghoststep.listen.strokes import Stroke
+from ghoststep.listen.strokes.masked import hats_as_alone
+from ghoststep.listen.strokes.strokes import Stroke
 from ghoststep.music.kit import VOICE_INDEX
 
 HAT, SNARE, PEDAL = (VOICE_INDEX[name] for name in ("hat_closed", "snare", "hat_pedal"))

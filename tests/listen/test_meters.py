@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from ghoststep.feel.perform import perform
-from ghoststep.listen import reading
-from ghoststep.listen.explain import Hints, explain
-from ghoststep.listen.pulse import find_pulses
-from ghoststep.listen.usual import CLASSES
+from ghoststep.listen.bars import reading
+from ghoststep.listen.bars.explain import Hints, explain
+from ghoststep.listen.bars.pulse import find_pulses
+from ghoststep.listen.bars.usual import CLASSES
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from tools.mouth_voice import mouthed
 
-from ghoststep.listen.mouth import NO_LESSON, hear_mouth, lesson_of
+from ghoststep.listen.entries.mouth import NO_LESSON, hear_mouth, lesson_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.performance import Performance

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 from made_heard import HAT, KICK, SNARE, TOMS, heard_of
 
-from ghoststep.listen import no_kit
-from ghoststep.listen.hearing import DOUBTFUL, NO_KIT, UNLIKE_DRUMS, decided
-from ghoststep.listen.no_kit import outputs, sureness
-from ghoststep.listen.own_strokes import FINE
-from ghoststep.listen.patches import BANDS
-from ghoststep.listen.voicenet import Heard
+from ghoststep.listen.signal.patches import BANDS
+from ghoststep.listen.strokes import no_kit
+from ghoststep.listen.strokes.hearing import DOUBTFUL, NO_KIT, UNLIKE_DRUMS, decided
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.no_kit import outputs, sureness
+from ghoststep.listen.strokes.own_strokes import FINE
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
 

@@ -14,8 +14,8 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.midi_in import read_midi
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.given import Stated, fit_of
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
+from ghoststep.listen.entries.given import Stated, fit_of
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance

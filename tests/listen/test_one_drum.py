@@ -2,13 +2,13 @@
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, after_rule, heard_of
 
-from ghoststep.listen import one_drum
-from ghoststep.listen.context import hear_groove
-from ghoststep.listen.hearing import LIMITS, listen
-from ghoststep.listen.one_drum import of_one_drum
-from ghoststep.listen.spectrum import LISTEN_RATE
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.hearing import listen
+from ghoststep.listen.strokes.rules import one_drum
+from ghoststep.listen.strokes.rules.one_drum import OneDrum
+from ghoststep.listen.way import hear_groove
 from ghoststep.music.kit import VOICES
 from ghoststep.sound.kit import night_tram
 
@@ -16,7 +16,7 @@ BOTH = {HAT: 3.0, SNARE: 2.0}
 
 
 def groups_left(odds: list[dict[int, float]], sounds: list[str]) -> set[int]:
-    found = of_one_drum(heard_of(odds, sounds), LIMITS).group_odds
+    found = after_rule(OneDrum(), heard_of(odds, sounds)).group_odds
     return set(np.flatnonzero((found > 0).any(axis=0)).tolist())
 
 
@@ -48,9 +48,9 @@ def test_strokes_that_differ_are_more_than_one_drum(away: float, strokes: int) -
     heard = heard_of([BOTH] * 20, ["ride"] * 20)
     dice = np.random.default_rng(8)
     heard.fine[:] = dice.standard_normal(heard.fine.shape[1])
-    assert set(np.flatnonzero((of_one_drum(heard, LIMITS).group_odds > 0).any(axis=0))) == {HAT}
+    assert set(np.flatnonzero((after_rule(OneDrum(), heard).group_odds > 0).any(axis=0))) == {HAT}
     heard.fine[:strokes] += away * dice.standard_normal((strokes, heard.fine.shape[1])).astype(np.float16)
-    assert set(np.flatnonzero((of_one_drum(heard, LIMITS).group_odds > 0).any(axis=0))) == {HAT, SNARE}
+    assert set(np.flatnonzero((after_rule(OneDrum(), heard).group_odds > 0).any(axis=0))) == {HAT, SNARE}
 
 
 def test_which_metal_it_is_is_told_elsewhere() -> None:

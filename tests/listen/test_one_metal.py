@@ -2,18 +2,27 @@
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import CYMBALS, HAT, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, SNARE, after_rule, heard_of
 
-from ghoststep.listen.hearing import PERHAPS
-from ghoststep.listen.one_metal import lone_crashes, of_one_metal
-from ghoststep.listen.voicenet import Heard
+from ghoststep.listen.strokes.evidence import Evidence
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.rules.one_metal import OneMetal, lone_crashes
 from ghoststep.music.kit import VOICE_INDEX
 
 OPEN, RIDE = VOICE_INDEX["hat_open"], VOICE_INDEX["ride"]
 
 
-def none(heard: Heard) -> np.ndarray:
-    return np.zeros(len(heard.group_odds), bool)
+def crashes_of(heard: Heard) -> np.ndarray:
+    return lone_crashes(Evidence(np.arange(float(len(heard.group_odds))), heard))
+
+
+def one_metal(heard: Heard, crashes: int = 0) -> Heard:
+    """After the rule, where the first strokes, and no others, were crashes beyond doubt before it."""
+    n = len(heard.group_odds)
+    before = heard_of([{CYMBALS: 5.0}] * crashes + [{HAT: 5.0}] * (n - crashes), ["ride"] * n)
+    before.voice_odds[:, VOICE_INDEX["crash"]] = 5.0
+    assert crashes_of(before).sum() == crashes
+    return after_rule(OneMetal(), heard, earlier={"metal alike": Evidence(np.arange(float(n)), before)})
 
 
 def told(odds: list[dict[int, float]], hat: str, open_hat: float = -4.0, ride: float = 0.0) -> list[str]:
@@ -25,7 +34,7 @@ def told(odds: list[dict[int, float]], hat: str, open_hat: float = -4.0, ride: f
     heard.voice_odds[:, [VOICE_INDEX[v] for v in ("hat_closed", "hat_half", "hat_open", "hat_pedal")]] = -9.0
     heard.voice_odds[:, OPEN], heard.voice_odds[:, RIDE] = open_hat, ride
     heard.voice_odds[:, VOICE_INDEX[hat]] = max(open_hat, -3.0) if hat != "hat_open" else open_hat
-    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
+    found = one_metal(heard).group_odds
     return ["both" if min(o[HAT], o[CYMBALS]) > -2 else "hat" if o[HAT] > o[CYMBALS] else "cymbals" for o in found]
 
 
@@ -39,7 +48,7 @@ def test_both_throughout_are_a_ride_where_it_is_surer_than_an_open_hat(hat: str,
 def test_which_metal_it_is_is_told_by_all_its_strokes_together() -> None:
     heard = heard_of([{HAT: -1.0, CYMBALS: 3.5}] * 8, ["ride"] * 8)
     heard.voice_odds[:, RIDE], heard.voice_odds[:, OPEN] = 0.0, [-9.0, -9.0] + [0.0] * 6  # 2.25 on average
-    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
+    found = one_metal(heard).group_odds
     assert (found[:, CYMBALS] > 0).all() and (found[:, HAT] < -2).all()
 
 
@@ -65,7 +74,7 @@ def test_what_is_told_of_two_metals_is_as_sure_as_that_one_of_them_is_struck(
     """Before, a stroke that was surely metal was no stroke at all: its cymbal was taken away, its hat too doubtful."""
     heard = heard_of([{HAT: hat, CYMBALS: cymbals}] * 8, ["ride"] * 8)
     heard.voice_odds[:, OPEN] = open_hat  # and of a ride 0
-    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds[:, kept]
+    found = one_metal(heard).group_odds[:, kept]
     either = 1 - (1 - 1 / (1 + np.exp(-hat))) * (1 - 1 / (1 + np.exp(-cymbals)))
     assert 1 / (1 + np.exp(-found)) == pytest.approx(either, abs=1e-4)
     assert (found > max(hat, cymbals)).all()
@@ -73,21 +82,21 @@ def test_what_is_told_of_two_metals_is_as_sure_as_that_one_of_them_is_struck(
 
 def test_two_metals_told_beyond_all_doubt_stay_finite() -> None:
     heard = heard_of([{HAT: 39.0, CYMBALS: 40.0}] * 8, ["ride"] * 8)
-    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
+    found = one_metal(heard).group_odds
     assert np.isfinite(found).all() and (found[:, HAT] >= 40).all()
 
 
 def test_two_strokes_and_doubtful_ones_are_left_alone() -> None:
     few = heard_of([{HAT: 1.0, CYMBALS: 1.0}] * 2, ["ride"] * 2)
-    assert (of_one_metal(few, PERHAPS, none(few)).group_odds == few.group_odds).all()
+    assert (one_metal(few).group_odds == few.group_odds).all()
     unsure = heard_of([{HAT: 2.0, CYMBALS: -0.4}] * 8, ["ride"] * 8)
-    assert (of_one_metal(unsure, PERHAPS, none(unsure)).group_odds == unsure.group_odds).all()
+    assert (one_metal(unsure).group_odds == unsure.group_odds).all()
 
 
 def test_beside_a_snare_a_hat_is_not_told_so_soon() -> None:
     both = [{HAT: -1.5, CYMBALS: 1.1, SNARE: beside} for beside in (-5.0, 3.0)]
     heard = heard_of([both[0]] * 4 + [both[1]] * 4, ["ride"] * 8)
-    found = of_one_metal(heard, PERHAPS, none(heard)).group_odds
+    found = one_metal(heard).group_odds
     assert np.flatnonzero(found[:, CYMBALS] < -2).tolist() == [0, 1, 2, 3]
 
 
@@ -100,7 +109,7 @@ def with_crashes(crashes: int, odds: dict[int, float], voice: str = "crash") -> 
 
 @pytest.mark.parametrize("voice", ["crash", "splash"])
 def test_few_sure_crashes_are_lone(voice: str) -> None:
-    assert lone_crashes(with_crashes(2, {CYMBALS: 3.0, HAT: -1.0}, voice)).tolist() == [True] * 2 + [False] * 18
+    assert crashes_of(with_crashes(2, {CYMBALS: 3.0, HAT: -1.0}, voice)).tolist() == [True] * 2 + [False] * 18
 
 
 @pytest.mark.parametrize(
@@ -113,14 +122,13 @@ def test_few_sure_crashes_are_lone(voice: str) -> None:
     ],
 )
 def test_rides_doubtful_crashes_and_many_of_them_are_not(crashes: int, odds: dict[int, float], voice: str) -> None:
-    assert not lone_crashes(with_crashes(crashes, odds, voice)).any()
+    assert not crashes_of(with_crashes(crashes, odds, voice)).any()
 
 
 def test_a_lone_crash_stays_where_all_else_is_a_hat_and_loses_the_hat_it_hardly_has() -> None:
     odds = [{HAT: -1.0, CYMBALS: 3.0}, {HAT: 0.8, CYMBALS: 3.4}] + [{HAT: 0.5, CYMBALS: 1.0}] * 20
     heard = heard_of(odds, ["ride"] * len(odds))
-    lone = np.arange(len(odds)) < 2
-    found = of_one_metal(heard, PERHAPS, lone).group_odds
+    found = one_metal(heard, crashes=2).group_odds
     assert found[:2, CYMBALS].tolist() == pytest.approx([3.0, 3.4])
     assert found[0, HAT] < -3 and found[1, HAT] == pytest.approx(0.8)
     assert (found[2:, CYMBALS] < -3).all() and (found[2:, HAT] > 0).all()

@@ -2,12 +2,11 @@
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import HAT, SNARE, heard_of
+from tests.listen.made_heard import HAT, SNARE, after_rule, heard_of
 
-from ghoststep.listen.hearing import LIMITS
-from ghoststep.listen.openness import falls_db, with_closed_hats
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.voicenet import likeliest_voices
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.network import likeliest_voices
+from ghoststep.listen.strokes.rules.openness import ClosedHats, falls_db
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 
 RNG = np.random.default_rng(4)
@@ -31,7 +30,7 @@ def after(told: str, fall_db: list[float], *, gap_s: float = 0.25, snares: str =
     heard.voice_odds[:] = -4.0
     for row, letter in zip(heard.voice_odds, told, strict=True):
         row[VOICE_INDEX[LETTERS[letter]]] = 2.0
-    found = with_closed_hats(heard, 0.1 + gap_s * np.arange(len(told)), bursts(fall_db, gap_s), LIMITS)
+    found = after_rule(ClosedHats(), heard, 0.1 + gap_s * np.arange(len(told)), sound=bursts(fall_db, gap_s))
     names = {VOICE_INDEX[name]: letter for letter, name in LETTERS.items()}
     assert all(VOICES[v].group == "hat" for v in names)
     return "".join(names[v] for v in likeliest_voices(found, "hat"))
@@ -70,5 +69,5 @@ def test_pedals_and_silence_stay() -> None:
     assert after("PPPP", [12.0] * 4) == "PPPP"
     heard = heard_of([{HAT: 3.0}] * 4, ["open hat"] * 4)
     heard.voice_odds[:, VOICE_INDEX["hat_half"]] = 2.0
-    found = with_closed_hats(heard, np.arange(4.0), np.zeros(5 * LISTEN_RATE, np.float32), LIMITS)
+    found = after_rule(ClosedHats(), heard, np.arange(4.0), sound=np.zeros(5 * LISTEN_RATE, np.float32))
     assert np.array_equal(found.voice_odds, heard.voice_odds)

@@ -4,13 +4,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import CYMBALS, HAT, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, SNARE, after_rule, heard_of
 
-from ghoststep.listen.context import hear_groove
-from ghoststep.listen.hearing import LIMITS
-from ghoststep.listen.own_ring import without_own_ring, without_swells
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.voicenet import Heard
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.rules.own_ring import OwnRing, SecondSwell
+from ghoststep.listen.way import hear_groove
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 from ghoststep.sound.kit import night_tram
 
@@ -33,7 +32,7 @@ def open_hats(
 
 def left(heard: Heard, moments: np.ndarray) -> int:
     """How many of the softer hats are still told."""
-    found = without_own_ring(heard, moments, LIMITS).group_odds[:, HAT] > -2
+    found = after_rule(OwnRing(), heard, moments).group_odds[:, HAT] > -2
     assert found[::2].all()
     return int(found[1::2].sum())
 
@@ -100,7 +99,7 @@ def test_another_drum_in_the_ring_does_not_begin_a_new_one() -> None:
     more.voice_odds[:, OPEN] = 3.0
     velocity = np.where(np.isin(at, moments[::2]), 80, 50)
     more = replace(more, velocity=np.repeat(velocity[:, None], more.velocity.shape[1], axis=1).astype(np.float32))
-    told = without_own_ring(more, at, LIMITS).group_odds[:, HAT] > -2
+    told = after_rule(OwnRing(), more, at).group_odds[:, HAT] > -2
     assert told[is_snare].all() and told[np.isin(at, moments[::2])].all()
     assert not told[np.isin(at, moments[1::2])].any()
 
@@ -110,7 +109,7 @@ def test_a_jump_of_the_ring_may_be_told_as_a_ride(loose_s: float, told: int) -> 
     heard, moments = open_hats(jump_loose_s=loose_s)
     heard.group_odds[1::2, HAT], heard.group_odds[1::2, CYMBALS] = -3.0, 2.0
     heard.voice_odds[:, RIDE], heard.velocity[1::2, RIDE] = 3.0, 50
-    found = without_own_ring(heard, moments, LIMITS).group_odds
+    found = after_rule(OwnRing(), heard, moments).group_odds
     assert (found[::2, HAT] > 0).all()
     assert (found[:, CYMBALS] > -2).sum() == told
 
@@ -119,7 +118,7 @@ def test_a_crash_as_loud_as_the_open_hats_is_no_jump_of_their_ring() -> None:
     heard, moments = open_hats()
     heard.group_odds[5, HAT], heard.group_odds[5, CYMBALS] = -3.0, 2.0
     heard.velocity[5] = 90
-    assert without_own_ring(heard, moments, LIMITS).group_odds[5, CYMBALS] > 0
+    assert after_rule(OwnRing(), heard, moments).group_odds[5, CYMBALS] > 0
 
 
 @pytest.mark.parametrize("jumps", [True, False])
@@ -160,7 +159,7 @@ def swelling(
 
 
 def snares_left(heard: Heard, moments: np.ndarray, snare: np.ndarray) -> int:
-    found = without_swells(heard, moments, LIMITS).group_odds
+    found = after_rule(SecondSwell(), heard, moments).group_odds
     assert (found[~snare] == heard.group_odds[~snare]).all()
     return int((found[snare, SNARE] > 0).sum())
 

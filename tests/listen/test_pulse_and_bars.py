@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from ghoststep.listen.bars import METERS, Reading, _counted_in_four, readings
-from ghoststep.listen.pulse import _numbered, coherent_hz, find_pulses, log_density
-from ghoststep.listen.usual import CLASSES, class_of, usual_chances
+from ghoststep.listen.bars.bars import METERS, Reading, _counted_in_four, readings
+from ghoststep.listen.bars.pulse import _numbered, coherent_hz, find_pulses, log_density
+from ghoststep.listen.bars.usual import CLASSES, class_of, usual_chances
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.meter import Meter
 

@@ -7,9 +7,9 @@ import pytest
 
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.context import hear_groove
-from ghoststep.listen.hearing import prepared
-from ghoststep.listen.rim_shots import upper_kind, with_rim_shots
+from ghoststep.listen.strokes.hearing import prepared
+from ghoststep.listen.strokes.rim_shots import upper_kind, with_rim_shots
+from ghoststep.listen.way import hear_groove
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import STROKE_INDEX, VOICE_INDEX
 from ghoststep.music.performance import Performance

@@ -10,7 +10,7 @@ from scipy.signal import butter, resample_poly, sosfilt
 
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.sound import read_recording
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.session.document.document import Recording
 from ghoststep.work.grooves import analysis_of, hear_recording, heard_performance
 

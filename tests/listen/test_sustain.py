@@ -4,12 +4,15 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from tests.listen.made_heard import after_rule
 
-from ghoststep.listen.own_strokes import FINE
-from ghoststep.listen.patches import PARTS, raw_patches
-from ghoststep.listen.spectrum import LISTEN_RATE
-from ghoststep.listen.sustain import falls, without_ringing_snares
-from ghoststep.listen.voicenet import NET_GROUPS, Heard
+from ghoststep.listen.signal.falls import falls
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.signal.patches import PARTS, raw_patches
+from ghoststep.listen.signal.spectrum import LISTEN_RATE
+from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.own_strokes import FINE
+from ghoststep.listen.strokes.rules.sustain import RingingSnares
 from ghoststep.music.kit import VOICE_INDEX, VOICES
 from ghoststep.sound.kit import night_tram
 
@@ -33,7 +36,7 @@ def snares(count: int, *, fall: float, hats: int = 1, gap_s: float = 0.5) -> tup
 
 def test_a_row_of_ringing_snares_is_an_open_hat() -> None:
     heard, moments = snares(6, fall=0.4)
-    found = without_ringing_snares(heard, moments)
+    found = after_rule(RingingSnares(), heard, moments)
     assert (found.group_odds[:6, SNARE] < 0).all() and (found.group_odds[:6, HAT] > 0).all()
     assert (found.voice_odds[:6].argmax(axis=1) == VOICE_INDEX["hat_open"]).all()
     assert (found.velocity[:6, VOICE_INDEX["hat_open"]] == 50).all()
@@ -43,14 +46,14 @@ def test_without_any_hat_it_is_a_ride() -> None:
     heard, moments = snares(6, fall=0.4, hats=2)
     groups = heard.group_odds.copy()
     groups[6:, HAT], groups[6:, CYMBALS] = -5.0, 4.0
-    found = without_ringing_snares(replace(heard, group_odds=groups), moments)
+    found = after_rule(RingingSnares(), replace(heard, group_odds=groups), moments)
     assert (found.voice_odds[:6].argmax(axis=1) == VOICE_INDEX["ride"]).all()
 
 
 @pytest.mark.parametrize(("count", "fall", "gap_s"), [(6, 1.5, 0.5), (6, np.inf, 0.5), (2, 0.4, 0.5), (6, 0.4, 0.12)])
 def test_what_falls_or_is_lone_or_disturbed_stays_a_snare(count: int, fall: float, gap_s: float) -> None:
     heard, moments = snares(count, fall=fall, gap_s=gap_s)
-    assert without_ringing_snares(heard, moments) is heard
+    assert after_rule(RingingSnares(), heard, moments) is heard
 
 
 def test_the_fall_is_measured_in_the_sound() -> None:

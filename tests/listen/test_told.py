@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from ghoststep.listen.hearing import LIMITS, _certain
-from ghoststep.listen.strokes import Stroke
+from ghoststep.listen.strokes.hearing import LIMITS, _certain
+from ghoststep.listen.strokes.strokes import Stroke
 from ghoststep.music.kit import VOICE_INDEX
 
 

@@ -9,8 +9,8 @@ import soundfile
 from ghoststep.cli.main import main
 from ghoststep.feel.perform import perform
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.hearing import listen
-from ghoststep.listen.tracks import Track, as_long, listen_together, mixed
+from ghoststep.listen.entries.tracks import Track, as_long, listen_together, mixed
+from ghoststep.listen.strokes.hearing import listen
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.sound.kit import night_tram

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import scipy.fft
 
-from ghoststep.listen import transforms
+from ghoststep.listen.signal import transforms
 
 
 @pytest.mark.parametrize("found", [True, False])

@@ -2,10 +2,9 @@
 
 import numpy as np
 import pytest
-from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, heard_of
+from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, after_rule, heard_of
 
-from ghoststep.listen.hearing import LIMITS
-from ghoststep.listen.under_snares import without_hats_only_under_snares
+from ghoststep.listen.strokes.rules.under_snares import OnlyUnderSnares
 from ghoststep.music.kit import VOICE_INDEX
 
 PEDAL = VOICE_INDEX["hat_pedal"]
@@ -17,7 +16,7 @@ def left(odds: list[dict[int, float]], moments_s: np.ndarray | None = None, by_f
     heard = heard_of(odds, ["open hat"] * len(odds))
     heard.voice_odds[: round(by_foot * len(odds)), PEDAL] = 1
     moments = 0.4 * np.arange(len(odds)) if moments_s is None else moments_s
-    found = without_hats_only_under_snares(heard, moments, LIMITS)
+    found = after_rule(OnlyUnderSnares(), heard, moments)
     assert (np.delete(found.group_odds, HAT, axis=1) == np.delete(heard.group_odds, HAT, axis=1)).all()
     return np.flatnonzero(found.group_odds[:, HAT] > -2).tolist()
 

@@ -5,8 +5,8 @@ from dataclasses import replace
 import pytest
 
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.explain import Explained, TempoReading
-from ghoststep.listen.reading import near_readings
+from ghoststep.listen.bars.explain import Explained, TempoReading
+from ghoststep.listen.bars.reading import near_readings
 from ghoststep.listen.words import ghost_words, lean_words, near_words, summary, swing_words, tempo_words
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.meter import Meter

@@ -13,7 +13,7 @@ from ghoststep.files.midi_in import parse_midi
 from ghoststep.files.midi_out import midi_file
 from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.files.textgrid_song_out import song_text
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import MAX_WORKED, Form
 from ghoststep.music.groove import Groove

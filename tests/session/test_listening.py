@@ -11,8 +11,8 @@ import pytest
 from ghoststep.feel.perform import perform
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.corrections import FixKind
-from ghoststep.listen.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.performance import Performance

@@ -9,7 +9,7 @@ import soundfile
 from ghoststep.cli.main import main
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.performance import Performance
 from ghoststep.sound.kit import night_tram
 from ghoststep.work import folder

@@ -9,7 +9,7 @@ from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.judge.form_found import found_form, letter
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.form_words import song

@@ -9,8 +9,8 @@ import pytest
 from ghoststep.feel.perform import perform
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.perhaps import Perhaps
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
+from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.session.document.document import Document

@@ -10,7 +10,7 @@ from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.midi_in import parse_midi, read_midi
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.textgrid import parse_grid
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter

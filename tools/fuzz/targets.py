@@ -27,7 +27,7 @@ from ghoststep.files.project import load_project, save_project
 from ghoststep.files.sound import read_recording
 from ghoststep.files.textgrid import parse_grid, read_grid
 from ghoststep.files.textgrid_out import grid_text
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.door import opened
 from ghoststep.sound.balance import current

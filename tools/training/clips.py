@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import torch
 
-from ghoststep.listen.own_strokes import OWN_SCALE, template_shares
+from ghoststep.listen.strokes.own_strokes import OWN_SCALE, template_shares
 from tools.training.network import GROUPS, PARTS
 
 GROUP_OF_VOICE = np.array([4, 4, 4, 4, 2, 2, 2, 3, 3, 1, 1, 3, 0, 2])  # kick, snare, hat, toms, cymbals
@@ -88,7 +88,7 @@ def batch_of(clips: Clips, chosen: list[int], *, own_known: bool = True) -> dict
 
 
 def own(x: torch.Tensor, batch: dict[str, torch.Tensor]) -> torch.Tensor | None:
-    """What differs from the clip's own strokes, as `listen/own_strokes.py`; shape (clips, n, OWN_SIZE), if known."""
+    """What differs from the clip's own strokes, as `own_strokes.py`; shape (clips, n, OWN_SIZE), if known."""
     if "shares" not in batch:
         return None
     shares, fine = batch["shares"], x[..., : PARTS[0]]

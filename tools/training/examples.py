@@ -14,9 +14,9 @@ from pathlib import Path
 
 import numpy as np
 
-from ghoststep.listen.loudness import levels_db
-from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.patches import patches, raw_patches
+from ghoststep.listen.signal.loudness import levels_db
+from ghoststep.listen.signal.onsets import candidates_s
+from ghoststep.listen.signal.patches import patches, raw_patches
 from ghoststep.music.kit import HEARD_VOICES, VOICE_INDEX
 from tools.training.at_once import at_once
 from tools.training.kits import (

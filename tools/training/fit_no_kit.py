@@ -1,6 +1,6 @@
 """Fit what tells kits from what is no kit: `python -m tools.training.fit_no_kit STROKES.npz OUT.npz --seed S`.
 
-A layer of rectified units and one log-odds, as `listen/no_kit.py` runs it, fitted by L-BFGS (Liu and Nocedal 1989) to
+A layer of rectified units and one log-odds, as `strokes/no_kit.py` runs it, fitted by L-BFGS (Liu and Nocedal 1989) to
 strokes made by `tools.training.no_kit`, each also seen softer or louder and in another tone. Kits count as much as what
 is none.
 """
@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from scipy.optimize import minimize
 from scipy.special import expit
 
-from ghoststep.listen.no_kit import outputs
-from ghoststep.listen.patches import BANDS
+from ghoststep.listen.signal.patches import BANDS
+from ghoststep.listen.strokes.no_kit import outputs
 
 UNITS, DECAY = 32, 3e-4
 COPIES = 2  # of each stroke, changed

@@ -17,7 +17,7 @@ def hidden(x: torch.Tensor, parts: tuple[int, ...], bands: int) -> torch.Tensor:
     Parameters
     ----------
     parts
-        How many numbers each part of a patch has, as in `listen/patches.py`.
+        How many numbers each part of a patch has, as in `signal/patches.py`.
     """
     clips, n, size = x.shape
     fine, context = parts[0], parts[-1]

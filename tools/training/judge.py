@@ -20,10 +20,10 @@ from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 from scipy.stats import spearmanr
 
-from ghoststep.listen.context import Weights, heard_again
-from ghoststep.listen.explain import explain
-from ghoststep.listen.hearing import LIMITS, decided, listen
-from ghoststep.listen.voicenet import NET_GROUPS
+from ghoststep.listen.bars.explain import explain
+from ghoststep.listen.signal.groups import NET_GROUPS
+from ghoststep.listen.strokes.hearing import LIMITS, decided, listen
+from ghoststep.listen.way import heard_again
 from ghoststep.music.kit import VOICES, voice
 
 TOLERANCE_S = 0.030
@@ -80,7 +80,7 @@ def heard_case(file: Path) -> Case:
     samples, rate = soundfile.read(file, dtype="float32", always_2d=True)
     first = listen(samples, rate)
     explained = explain(first.performance, confidence=first.confidence)
-    second = heard_again(first, explained, Weights()) if explained.readings else first
+    second = heard_again(first, explained) if explained.readings else first
     low = dict.fromkeys(LIMITS, _LOWEST)
     kept = decided(second.moments_s, second.heard, length_s=first.performance.length_s, remarks=(), limits=low)
     hits = json.loads(file.with_suffix(".json").read_text())["hits"]

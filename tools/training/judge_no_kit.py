@@ -13,7 +13,7 @@ import numpy as np
 import soundfile
 
 from ghoststep.desk.listen.wave_paint import DOUBTFUL
-from ghoststep.listen.context import hear_groove
+from ghoststep.listen.way import hear_groove
 from ghoststep.music.errors import InputError
 from tools.training.freepats import patch_sound
 from tools.training.kits import HEARD_NAMES, RATE, KitSamples, Mono, attack

@@ -11,10 +11,10 @@ from pathlib import Path
 
 import numpy as np
 
-from ghoststep.listen.loudness import levels_db
-from ghoststep.listen.onsets import candidates_s
-from ghoststep.listen.own_strokes import FINE
-from ghoststep.listen.patches import patches, raw_patches
+from ghoststep.listen.signal.loudness import levels_db
+from ghoststep.listen.signal.onsets import candidates_s
+from ghoststep.listen.signal.patches import patches, raw_patches
+from ghoststep.listen.strokes.own_strokes import FINE
 from tools.training.at_once import at_once
 from tools.training.examples import REACH_S
 from tools.training.kits import (

@@ -2,7 +2,7 @@
 
 Every candidate of a clip is a token: its patch goes through two dense layers, then through a few blocks of attention
 over all candidates of the clip. Attention knows how far apart two candidates lie, in bars where the bars are known
-(as they are when a recording is heard again) and in seconds where not. NumPy runs the result (`listen/voicenet.py`).
+(as they are when a recording is heard again) and in seconds where not. NumPy runs the result (`strokes/network.py`).
 Weights are stored as float16 with the input scaling folded in.
 
 What comes out follows from the examples, the options and the version of PyTorch: steps are counted, not minutes, and

@@ -14,7 +14,7 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.files.safe import check_outputs, shown, write_text
 from ghoststep.files.sound import SOUND_SUFFIXES
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.door import opened

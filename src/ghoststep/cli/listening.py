@@ -14,7 +14,7 @@ from ghoststep.files.places import keys_file
 from ghoststep.files.sound import MAX_LENGTH_S
 from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
-from ghoststep.listen.reading import SAID, Click, Hints, near_readings
+from ghoststep.listen.bars.reading import SAID, Click, Hints, near_readings
 from ghoststep.listen.words import near_words, summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter

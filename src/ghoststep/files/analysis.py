@@ -8,8 +8,8 @@ from typing import Any
 import msgspec
 
 from ghoststep.files.safe import write_text
-from ghoststep.listen.explain import Explained
-from ghoststep.listen.perhaps import Perhaps
+from ghoststep.listen.bars.explain import Explained
+from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.music.feel import SWING_UNITS
 from ghoststep.music.kit import GROUPS
 from ghoststep.music.time import TICKS_PER_QUARTER

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 from ghoststep.files.keymap import KeyMap
 from ghoststep.files.safe import read_bytes, shown
-from ghoststep.listen.offset import whole_offset_s
-from ghoststep.listen.snap import grace_notes, snapped
+from ghoststep.listen.bars.offset import whole_offset_s
+from ghoststep.listen.fit.snap import grace_notes, snapped
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.frame import Bars

@@ -14,10 +14,10 @@ from ghoststep.files.lane_numbers import lanes_in, lanes_out
 from ghoststep.files.old_versions import KEYS_SINCE, with_keys
 from ghoststep.files.textgrid import parse_text
 from ghoststep.files.textgrid_song_out import song_text
+from ghoststep.listen.bars.explain import Explained, Passage
+from ghoststep.listen.bars.reading import Click, Hints, TempoReading
 from ghoststep.listen.corrections import Corrections, Fix, FixKind
-from ghoststep.listen.explain import Explained, Passage
-from ghoststep.listen.perhaps import Perhaps
-from ghoststep.listen.reading import Click, Hints, TempoReading
+from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.form import Form

@@ -10,7 +10,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.reading import Click, Hints
+from ghoststep.listen.bars.reading import Click, Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES, voice
 from ghoststep.music.meter import Meter

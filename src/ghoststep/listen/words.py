@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from ghoststep.listen.explain import Explained
-from ghoststep.listen.reading import TempoReading, near_readings
+from ghoststep.listen.bars.explain import Explained
+from ghoststep.listen.bars.reading import TempoReading, near_readings
 from ghoststep.music.kit import voice
 from ghoststep.music.spots import name_at
 from ghoststep.music.touch import Role

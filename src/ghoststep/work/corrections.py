@@ -5,9 +5,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from ghoststep.listen.bars.explain import Explained, explain
+from ghoststep.listen.bars.reading import Click, Hints
 from ghoststep.listen.corrections import Corrections, Fix, FixKind, corrected
-from ghoststep.listen.explain import Explained, explain
-from ghoststep.listen.reading import Click, Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter

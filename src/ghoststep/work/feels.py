@@ -12,7 +12,7 @@ from ghoststep.feel.transfer import laid_on
 from ghoststep.files.feel_file import FEEL_SUFFIX, read_feel
 from ghoststep.files.feels import feel_named
 from ghoststep.files.keymap import KeyMap
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice

@@ -26,7 +26,7 @@ from ghoststep.files.places import made
 from ghoststep.files.safe import file_trouble, shown, write_text
 from ghoststep.files.sound import SOUND_SUFFIXES
 from ghoststep.files.textgrid_out import write_grid
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.words import summary
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import HEARD_GROUPS, voice

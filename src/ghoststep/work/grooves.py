@@ -18,13 +18,13 @@ from ghoststep.files.project import PROJECT_SUFFIX, load_project
 from ghoststep.files.safe import shown
 from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
 from ghoststep.files.textgrid import GRID_SUFFIXES, read_song
-from ghoststep.listen.context import hear_groove
+from ghoststep.listen.bars.explain import Explained
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.corrections import Corrections
-from ghoststep.listen.explain import Explained
-from ghoststep.listen.given import Fit, Stated, explain_stated, fit_of
-from ghoststep.listen.hearing import Hearing
-from ghoststep.listen.mouth import hear_mouth, lesson_of
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.entries.given import Fit, Stated, explain_stated, fit_of
+from ghoststep.listen.entries.mouth import hear_mouth, lesson_of
+from ghoststep.listen.strokes.hearing import Hearing
+from ghoststep.listen.way import hear_groove
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ghoststep.listen.corrections import Fix, FixKind
-from ghoststep.listen.perhaps import Perhaps, spots_of
+from ghoststep.listen.strokes.perhaps import Perhaps, spots_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.music.spots import name_at

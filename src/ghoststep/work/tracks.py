@@ -9,10 +9,10 @@ import soundfile
 
 from ghoststep.files.safe import shown
 from ghoststep.files.sound import SOUND_SUFFIXES, read_recording
-from ghoststep.listen.context import groove_of
-from ghoststep.listen.reading import Hints
-from ghoststep.listen.spectrum import Floats
-from ghoststep.listen.tracks import Track, as_long, listen_together, mixed
+from ghoststep.listen.bars.reading import Hints
+from ghoststep.listen.entries.tracks import Track, as_long, listen_together, mixed
+from ghoststep.listen.signal.spectrum import Floats
+from ghoststep.listen.way import groove_of
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
 from ghoststep.work.grooves import Progress, document_of, plain_name

@@ -8,7 +8,7 @@ from ghoststep.desk.dialogs.questions import ask_open
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.widgets import asked
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document, Snapshot

@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from ghoststep.listen.reading import LEAST_TAPS, Click
+from ghoststep.listen.bars.reading import LEAST_TAPS, Click
 
 if TYPE_CHECKING:
     from ghoststep.desk.listen.listen_place import ListenPlace

@@ -8,7 +8,7 @@ from ghoststep.desk.listen.offers_round import Answer, answer, next_offer
 from ghoststep.desk.listen.reading_strip import MOST
 from ghoststep.desk.model.command_table import command
 from ghoststep.desk.model.places import Desk
-from ghoststep.listen.reading import Click
+from ghoststep.listen.bars.reading import Click
 from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit

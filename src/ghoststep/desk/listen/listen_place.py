@@ -18,7 +18,7 @@ from ghoststep.desk.parts.overview import OverviewStrip
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import choice, label, panel, scrolled, show_choice
 from ghoststep.files.sound import Overview
-from ghoststep.listen.reading import TempoReading, near_readings
+from ghoststep.listen.bars.reading import TempoReading, near_readings
 from ghoststep.listen.words import lean_words, looseness_words, near_words, summary, swing_words, tempo_words
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
@@ -340,7 +340,7 @@ class ListenPlace(PlaceWidget):
 
     def add_missed(self) -> None:
         """A hit on the cursor's lane at the attack nearest to the cursor."""
-        from ghoststep.listen.onsets import nearest_attack_s  # SciPy takes long to import
+        from ghoststep.listen.signal.onsets import nearest_attack_s  # SciPy takes long to import
 
         moment, document = self.view.moment(), self._studio.document
         if moment is None or document.listening is None:

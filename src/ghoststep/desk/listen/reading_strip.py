@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from ghoststep.desk.listen.wave_paint import GUTTER_W
 from ghoststep.desk.look.look import Look, font
-from ghoststep.listen.reading import TempoReading
+from ghoststep.listen.bars.reading import TempoReading
 
 ROW_H = 20
 MOST = 3  # rows, and keys Alt+1 to Alt+3

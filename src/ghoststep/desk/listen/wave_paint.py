@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from ghoststep.desk.look.look import Look, font
 from ghoststep.desk.look.stems import Placed, draw_stems
-from ghoststep.listen.spectrum import LISTEN_RATE, band_matrix, bands_at
+from ghoststep.listen.signal.spectrum import LISTEN_RATE, band_matrix, bands_at
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import step_ticks

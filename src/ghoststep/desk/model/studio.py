@@ -19,7 +19,7 @@ from ghoststep.files.locks import Busy, Held, lock
 from ghoststep.files.places import keys_file
 from ghoststep.files.project import PROJECT_SUFFIX, save_project
 from ghoststep.files.safe import remarks, shown, state_of
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE

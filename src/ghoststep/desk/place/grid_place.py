@@ -21,7 +21,7 @@ from ghoststep.desk.place.time_page import TimePage
 from ghoststep.desk.place.touch_page import TouchPage
 from ghoststep.desk.place.versions_page import VersionsPage
 from ghoststep.files.feels import shelf
-from ghoststep.listen.explain import Explained
+from ghoststep.listen.bars.explain import Explained
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.form import letters_of

@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ghoststep.listen.reading import LEAST_TAPS, Click
+from ghoststep.listen.bars.reading import LEAST_TAPS, Click
 from ghoststep.music.errors import InputError
 
 _PAUSE_S = 2.0  # after so long the next tap begins anew

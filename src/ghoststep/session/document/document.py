@@ -6,10 +6,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.listen.bars.explain import Explained
+from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.corrections import Corrections
-from ghoststep.listen.explain import Explained
-from ghoststep.listen.perhaps import Perhaps
-from ghoststep.listen.reading import Hints
+from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import FIRST_OWN_KEY

@@ -1,0 +1,1 @@
+"""What the sound itself says: candidates, spectra, levels, attacks, a click."""

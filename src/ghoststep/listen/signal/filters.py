@@ -1,0 +1,116 @@
+"""Butterworth bands of a sound, by the Fourier transform.
+
+The response is that of the digital filter made by the bilinear transform (Butterworth 1930; Oppenheim & Schafer 1989),
+phase and all, so the result is what a recursive filter gives, to rounding. One transform of the sound serves all bands,
+and SciPy's signal package, which takes longer to load than a loop takes to hear, is not needed.
+"""
+
+from collections.abc import Mapping, Sequence
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ghoststep.listen.signal.spectrum import LISTEN_RATE, Floats
+from ghoststep.listen.signal.transforms import irfft, rfft
+
+# Samples of one transform, and after how many of them a band has died away: of any band, and of those that reach no
+# lower than _QUICK_HZ, whose transforms fit into the processor's cache and so take a third of the time.
+_BLOCK, _QUICK_BLOCK, _QUICK_HZ = (1 << 16, 1 << 13), (1 << 14, 1 << 11), 140.0
+_BATCH = 4  # blocks at once, which are transformed side by side and stay in the cache
+GRAIN = 8  # samples, of which energies are kept
+_COARSE_HZ = 400.0  # bands that end here or lower need every GRAIN-th sample only
+Band = tuple[int, float, float]  # order, lower edge in Hz (0: lowpass), upper edge in Hz (0: highpass)
+
+
+@lru_cache(maxsize=32)
+def response(band: Band, length: int) -> NDArray[np.complex64]:
+    """Complex response at the frequencies of a real transform of `length` samples; shape (length // 2 + 1,)."""
+    order, low, high = band
+    hz = np.minimum(np.arange(length // 2 + 1) * (LISTEN_RATE / length), LISTEN_RATE / 2 * (1 - 1e-12))
+
+    def warped(f: NDArray[np.float64] | float) -> NDArray[np.float64]:
+        out: NDArray[np.float64] = 2 * LISTEN_RATE * np.tan(np.pi * np.asarray(f) / LISTEN_RATE)
+        return out
+
+    s = 1j * warped(hz)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        if low and high:
+            lowpass = (s * s + warped(low) * warped(high)) / (s * (warped(high) - warped(low)))
+        elif low:
+            lowpass = warped(low) / s
+        else:
+            lowpass = s / warped(high)
+        poles = np.exp(1j * np.pi * (2 * np.arange(order) + order + 1) / (2 * order))
+        found = 1 / np.prod(lowpass[:, None] - poles, axis=1)
+    return np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0).astype(np.complex64)
+
+
+Energies = Mapping[Band, NDArray[np.float64]]
+
+
+def energies(sound: Floats, wanted: Sequence[Band]) -> Energies:
+    """The energy of the sound in several bands, summed up from its start: value i is of the samples before i * GRAIN.
+
+    Shape (len(sound) // GRAIN + 1,) each. Bands that end low are kept at the rate of the grains from the start, as
+    what lies above that rate's middle is 50 dB down in them.
+    """
+    powers = _by_kind(sound, wanted, coarse=True)
+    return {
+        band: np.concatenate([[0.0], np.cumsum(power[: len(sound) // GRAIN], dtype=np.float64)])
+        for band, power in zip(wanted, powers, strict=True)
+    }
+
+
+def grains(samples: NDArray[np.int64], count: int) -> NDArray[np.int64]:
+    """The indices into `energies` of `count` values that lie nearest to some samples."""
+    return np.clip((samples + GRAIN // 2) // GRAIN, 0, count - 1)
+
+
+def bands(sound: Floats, wanted: Sequence[Band]) -> list[Floats]:
+    """The sound in several bands, each as long as the sound; silence goes before it."""
+    return _by_kind(sound, wanted, coarse=False)
+
+
+def _by_kind(sound: Floats, wanted: Sequence[Band], *, coarse: bool) -> list[Floats]:
+    """The sound in several bands, or with `coarse` the energy of every GRAIN samples in them."""
+    kinds = [_kind(band, coarse) for band in wanted]
+    out: dict[int, Floats] = {}
+    for kind in sorted(set(kinds)):
+        members = [i for i, k in enumerate(kinds) if k == kind]
+        out |= zip(members, _filtered(sound, [wanted[i] for i in members], *kind, coarse=coarse), strict=True)
+    return [out[i] for i in range(len(wanted))]
+
+
+def _kind(band: Band, coarse: bool) -> tuple[int, int, int]:
+    """Samples of one transform, how many of them the band needs to die away, and of how many samples one is kept."""
+    _, low, high = band
+    part = GRAIN if coarse and 0 < high <= _COARSE_HZ else 1
+    quick = part == 1 and (low or high) >= _QUICK_HZ
+    return (*(_QUICK_BLOCK if quick else _BLOCK), part)
+
+
+def _filtered(sound: Floats, wanted: Sequence[Band], size: int, tail: int, part: int, *, coarse: bool) -> list[Floats]:
+    """The sound in bands of one kind, block by block, each block from a tail before what is kept of it."""
+    size = min(size, 1 << (len(sound) + tail).bit_length())
+    step, kept = size - tail, size // part // 2 + 1
+    blocks = -(-len(sound) // step)
+    padded = np.zeros(tail + blocks * step, np.float32)
+    padded[tail : tail + len(sound)] = sound
+    out = [np.empty((blocks, step // (GRAIN if coarse else 1)), np.float32) for _ in wanted]
+    for a in range(0, blocks, _BATCH):
+        rows = range(a, min(a + _BATCH, blocks))
+        spectrum = rfft(np.stack([padded[i * step : i * step + size] for i in rows]))
+        for band, target in zip(wanted, out, strict=True):
+            filtered = irfft(spectrum[:, :kept] * response(band, size)[:kept], size // part)[:, tail // part :]
+            target[a : a + _BATCH] = _grain_energy(filtered, part) if coarse else filtered
+    return [rows.reshape(-1)[: -(-len(sound) // (GRAIN if coarse else 1))] for rows in out]
+
+
+def _grain_energy(filtered: Floats, part: int) -> Floats:
+    """The energy of every GRAIN samples of a sound of which one sample in `part` is kept; shape (rows, grains)."""
+    power = np.square(filtered)
+    if part == GRAIN:
+        return power * np.float32(GRAIN / GRAIN**2)  # a transform back that is shorter divides by less
+    # As a product, which is several times faster than a sum over so few.
+    return np.asarray(power.reshape(len(power), -1, GRAIN) @ np.ones(GRAIN, np.float32))

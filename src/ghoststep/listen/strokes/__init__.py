@@ -1,0 +1,1 @@
+"""What is struck at each candidate: the network, the evidence, the rules, and the strokes that are told."""
