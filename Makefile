@@ -98,7 +98,7 @@ TRAIN_OUT ?= $(TRAIN_DIR)/out
 # One stage of the networks of all seeds, two at a time: material, name of what comes out, name of what it starts from, more.
 trained = printf '%s\n' $(TRAIN_SEEDS) | xargs -P 2 -I SEED env $(ONE_THREAD) PYTHONPATH=src $(TRAIN_PY) -m tools.training.train \
 	$(TRAIN_DIR)/$(1) $(TRAIN_DIR)/$(2)-SEED.npz $(if $(3),--start $(TRAIN_DIR)/$(3)-SEED.npz) $(4) --seed SEED
-.PHONY: train train-material judge-sets judge
+.PHONY: train train-material judge-sets judge ablation
 train: train-material
 	@mkdir -p $(TRAIN_OUT)
 	@test -x $(TRAIN_PY) || { python3 -m venv build/training/env && build/training/env/bin/pip install -q torch==2.13.0 numpy; }
@@ -131,6 +131,13 @@ judge-sets:
 	@$(PY) -m tools.training.kept_back build/kept/ordinary --bank $(TRAIN_DIR)/bank --cases 40 --seed $(JUDGE_SEED)
 	@$(PY) -m tools.training.kept_back build/kept/ghosts --bank $(TRAIN_DIR)/bank --cases 30 --seed $(JUDGE_SEED) --ghosts 0.15
 	@$(PY) -m tools.training.kept_back build/kept/strokes --cases 24 --seed $(JUDGE_SEED) --ghosts 0.08 --strokes $(STROKES)
+	@$(PY) -m tools.training.kept_back build/kept/plain --bank $(TRAIN_DIR)/bank --cases 40 --seed $(JUDGE_SEED) --plain
+	@$(PY) -m tools.training.own_kit build/kept/own --cases 40 --seed $(JUDGE_SEED)
+	@$(PY) -m tools.training.own_kit build/kept/alone --cases 40 --seed $(JUDGE_SEED) --alone
+
+# What each rule of listening is worth: every one off by itself, on fresh sets.
+ablation: judge-sets
+	@$(ONE_THREAD) $(PY) -m tools.training.ablation build/kept/*
 
 judge: judge-sets
-	@for s in ordinary ghosts strokes; do echo "$$s:"; $(PY) -m tools.training.judge build/kept/$$s; done
+	@for s in ordinary ghosts strokes plain own alone; do echo "$$s:"; $(PY) -m tools.training.judge build/kept/$$s; done

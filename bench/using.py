@@ -20,8 +20,8 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QMessageBox
 from ghoststep.desk.app.start import make_app, make_window
 from ghoststep.desk.app.tidying import Tidying
 from ghoststep.desk.app.window import Window
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.files.demo import demo_recordings
+from ghoststep.session.commands import COMMANDS
 
 # Questions, and what would end the use: files, quitting, other windows.
 LEFT_OUT = ("file.quit", "file.open", "file.save", "file.new", "help.keys")

@@ -6,9 +6,9 @@ import mido
 import pytest
 
 from ghoststep.cli.main import main
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.project import load_project
+from ghoststep.session.commands import COMMANDS
 from ghoststep.session.language.verb import VERBS
 
 

@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, 
 from pytestqt.qtbot import QtBot
 
 from ghoststep.desk.app.window import Window
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.session.commands import COMMANDS
 from ghoststep.session.document.document import Document
 
 TEXTS = (

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication
 from ghoststep.desk.app.start import make_window
 from ghoststep.desk.app.window import lettered
 from ghoststep.desk.model import memory
-from ghoststep.desk.model.command_table import COMMANDS, MENUS
+from ghoststep.session.commands import COMMANDS, MENUS
 from ghoststep.session.language.verb import VERBS
 
 assert VERBS

@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QLabel
 
 from ghoststep.desk.app.window import Window
-from ghoststep.desk.dialogs.exports import export_midi
+from ghoststep.desk.dialogs.exports import export
 from ghoststep.desk.form.form_place import FormPlace
 from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.session.document.document import Document
@@ -241,7 +241,7 @@ def test_from_an_empty_form_to_a_piece_of_32_bars(
     for phrase in ("section verse = A B A B", "section chorus = A A B x2", "form verse verse chorus verse chorus x4"):
         assert window.studio.say(phrase)
     assert window.studio.groove.pattern.bars == 32 and len(place.map.road.heads) == 8
-    export_midi(window.studio, tmp_path / "piece.mid")
+    export(window.studio, tmp_path / "piece.mid", "midi")
     until(lambda: (tmp_path / "piece.mid").exists() and not window.studio.busy)
     file = mido.MidiFile(tmp_path / "piece.mid")
     marks = [m.text for t in file.tracks for m in t if m.type == "marker"]

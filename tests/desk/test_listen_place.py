@@ -16,13 +16,13 @@ from ghoststep.desk.listen.listen_commands import VOICE_KEYS
 from ghoststep.desk.listen.tap_page import TAP_KEYS, Tap, TapPage, performance_of
 from ghoststep.desk.listen.wave_paint import RULER_H
 from ghoststep.desk.listen.wave_view import DOUBTFUL
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.overview import OverviewStrip, clock
 from ghoststep.files.demo import demo_recordings
 from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.music.kit import HEARD_VOICES, LANE_OF_VOICE, VOICE_INDEX
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
+from ghoststep.session.commands import COMMANDS
 
 
 @pytest.fixture

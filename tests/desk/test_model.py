@@ -21,8 +21,8 @@ from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.window import Window
 from ghoststep.desk.dialogs.new_dialog import NewDialog
 from ghoststep.desk.model import memory
+from ghoststep.desk.model.bound import BOUND, runs
 from ghoststep.desk.model.choice import Choice
-from ghoststep.desk.model.command_table import COMMANDS, MENUS
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.model.tasks import Task, Tasks
 from ghoststep.desk.parts.place_widget import PlaceWidget
@@ -31,6 +31,7 @@ from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICES
+from ghoststep.session.commands import COMMANDS, MENUS
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits.door import opened
@@ -430,3 +431,11 @@ def test_work_that_ends_after_the_window_is_gone_tells_nobody(caplog: pytest.Log
     done = Task(lambda _progress: delete(done.signals))
     done.run()
     assert not caplog.records
+
+
+def test_every_command_says_a_phrase_or_is_bound_to_something_the_desk_does() -> None:
+    assert {name for name, row in COMMANDS.items() if not row.phrase} == set(BOUND)
+    with pytest.raises(LookupError, match="sing"):
+        runs("sing")
+    with pytest.raises(LookupError, match=r"hit\.ghost"):
+        runs("hit.ghost")

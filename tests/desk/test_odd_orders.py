@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QMessageBox
 
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.model.tasks import Tasks
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import Cancelled, InputError
+from ghoststep.session.commands import COMMANDS
 from ghoststep.session.document.document import Document
 
 EDITS = [

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 
 from ghoststep.desk.app import start as app
 from ghoststep.desk.dialogs import questions
-from ghoststep.desk.dialogs.exports import export_grid, export_midi
+from ghoststep.desk.dialogs.exports import export
 from ghoststep.desk.grid.geometry import GUTTER_W
 from ghoststep.desk.listen.reading_strip import ROW_H, told
 from ghoststep.desk.look.look import DAY, NIGHT, Look, font
@@ -359,8 +359,8 @@ def test_exports_write_what_they_say(placed, tmp_path: Path, monkeypatch: pytest
     assert soundfile.info(tmp_path / "a.wav").duration > 4.9
     assert read_grid(tmp_path / "a.grid.txt").pattern.hits == placed.studio.groove.pattern.hits
     assert (tmp_path / "a.mid").exists()
-    for export, name in ((export_grid, "a.grid.txt"), (export_midi, "a.mid")):
-        export(placed.studio, tmp_path / "no" / name)
+    for kind, name in (("grid", "a.grid.txt"), ("midi", "a.mid")):
+        export(placed.studio, tmp_path / "no" / name, kind)
         until(lambda: not placed.studio.tasks.running)
         assert f"{name} could not be written" in placed.message
 

@@ -3,12 +3,12 @@
 import pytest
 
 from ghoststep.craft.ghosts import proposals
-from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.files.textgrid_out import grid_text as as_text
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.touch import Role
+from ghoststep.session.commands import COMMANDS, do_named
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import VERBS, do

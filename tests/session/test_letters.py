@@ -22,8 +22,9 @@ from ghoststep.session.edits.door import opened
 from ghoststep.session.language.form_words import song, without_keys
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import commands_in, do
+from ghoststep.work.formats.midi import marked
 from ghoststep.work.forms import form_json, markers_of, proposed
-from ghoststep.work.grooves import heard_performance, marked
+from ghoststep.work.grooves import heard_performance
 
 BAR = {"hat_closed": "x-x-x-x-x-x-x-x-", "snare": "----X-------X---", "kick": "X-------X-------"}
 

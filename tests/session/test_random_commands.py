@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from tests.strategies import documents, ornate_grooves
 from tools.fuzz.phrases import WITH_WORDS, phrases
 
-from ghoststep.desk.model.command_table import do_named
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.touch import Role
+from ghoststep.session.commands import do_named
 from ghoststep.session.document.differences import difference
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.history import History
@@ -21,9 +21,7 @@ from ghoststep.session.language.verb import do
 
 
 def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str) -> None:
-    from ghoststep.desk.model import phrase_commands as commands
 
-    assert commands
     dice = random.Random(2026)
     start = Document("depot", parse_grid(grid_text))
     history, stand = History(opened(start), applied), Stand(start)

@@ -2,10 +2,7 @@
 
 import random
 
-from ghoststep.desk.model import phrase_commands
-from ghoststep.desk.model.command_table import COMMANDS
-
-assert phrase_commands  # the commands of the window are declared there
+from ghoststep.session.commands import COMMANDS
 
 WITH_WORDS = (
     "velocity {n}", "scale {n}", "nudge {n}", "move {n} steps", "tilt {n}", "line {n} 90", "level ghost 30",

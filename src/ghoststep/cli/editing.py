@@ -4,24 +4,21 @@ import argparse
 from dataclasses import replace
 from pathlib import Path
 
-from ghoststep.desk.model import phrase_commands as commands
-from ghoststep.desk.model.command_table import COMMANDS, do_named
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.kit_setups import read_setup
-from ghoststep.files.midi_out import LEAD_WORDS, write_midi
 from ghoststep.files.places import keys_file
-from ghoststep.files.project import PROJECT_SUFFIX, save_project
-from ghoststep.files.safe import check_outputs, shown, write_text
-from ghoststep.files.sound import SOUND_SUFFIXES
+from ghoststep.files.safe import check_outputs
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
+from ghoststep.session.commands import COMMANDS, do_named
 from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.door import opened
 from ghoststep.session.edits.version_edits import kept
 from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import ALSO, VERBS, commands_in
-from ghoststep.work.forms import markers_of, only_in_project, text_of
+from ghoststep.work.formats import Holds, Output, holds, written
+from ghoststep.work.forms import text_of
 from ghoststep.work.grooves import hear_file, open_document
 
 
@@ -53,7 +50,7 @@ def edit(options: argparse.Namespace) -> int:
         told.append(words)
     # What was asked for is on the disk before anything is told: whoever reads our words may go away in between.
     if options.out is not None:
-        told += _write(options.out, stand.document)
+        told += written(options.out, stand.document, Output(read_keys(keys_file())))
     print("\n".join(told))
     if options.out is None:
         print(text_of(stand.document), end="")
@@ -63,29 +60,11 @@ def edit(options: argparse.Namespace) -> int:
 def _beside(path: Path) -> Document:
     """What is kept beside the groove: another one, or what is heard in a recording."""
     keys = read_keys(keys_file())
-    return hear_file(path, keys, Hints()) if path.suffix.lower() in SOUND_SUFFIXES else open_document(path, keys)
-
-
-def _write(path: Path, document: Document) -> list[str]:
-    """As a project, a text grid or MIDI, by the file's ending; what is to be said about it."""
-    name, told = path.name.lower(), f"{shown(path)} written"
-    if name.endswith(PROJECT_SUFFIX):
-        warning = save_project(path, document)
-        return [told, warning] if warning else [told]
-    if name.endswith(".txt"):
-        write_text(path, text_of(document))
-    elif name.endswith((".mid", ".midi")):
-        written = write_midi(path, document.groove, read_keys(keys_file()), markers=markers_of(document))
-        told += f"; it {LEAD_WORDS}" if written.lead_bars else ""
-    else:
-        raise InputError(f"{shown(path)}: write a project (.ghoststep), a text grid (.grid.txt) or MIDI (.mid).")
-    left_out = only_in_project(document)
-    return [told, left_out] if left_out else [told]
+    return hear_file(path, keys, Hints()) if holds(path) is Holds.SOUND else open_document(path, keys)
 
 
 def _list() -> None:
     """Every verb, then every command of the window that says one."""
-    assert commands
     print(
         "Verbs. TARGET names hits: a voice or group, ghosts, normals, accents, bars 2-4, beats 2,4, at 2a, limb L ...\n"
     )

@@ -14,8 +14,9 @@ from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.music.errors import InputError
 from ghoststep.work.feels import is_feel, measured_file
+from ghoststep.work.formats import plain_name
 from ghoststep.work.forms import section_of
-from ghoststep.work.grooves import open_document, plain_name
+from ghoststep.work.grooves import open_document
 
 MOST_TAKES = 1000
 

@@ -7,7 +7,7 @@ from typing import BinaryIO
 
 from ghoststep.cli.dash import DASH, check_outs, words_aside, write_outs
 from ghoststep.files.analysis import analysis_bytes
-from ghoststep.files.hits import HITS_SUFFIXES, read_hits
+from ghoststep.files.hits import read_hits
 from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import midi_file
 from ghoststep.files.places import keys_file
@@ -20,6 +20,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
+from ghoststep.work.formats import Holds, holds
 from ghoststep.work.forms import form_lines, proposed, time_line_words
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
 from ghoststep.work.offers import offers
@@ -87,7 +88,7 @@ def _hints(options: argparse.Namespace) -> Hints:
 def _click(text: str) -> Click:
     """A click as it is told, or as somebody tapped it into a table of hits."""
     path = Path(text)
-    if path.suffix.lower() in HITS_SUFFIXES:
+    if holds(path) is Holds.HITS:
         return Click.of_taps(read_hits(path).onset_s.tolist())
     return Click.parse(text)
 

@@ -24,8 +24,9 @@ from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
 from ghoststep.sound.kit import night_tram
 from ghoststep.work.feels import feel_from, laid
+from ghoststep.work.formats import plain_name
 from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
-from ghoststep.work.grooves import open_document, open_groove, plain_name
+from ghoststep.work.grooves import open_document, open_groove
 from ghoststep.work.rendering import Counted, Rendering, blocks_of, stem_blocks
 
 Write = Callable[[BinaryIO], object]

@@ -9,7 +9,6 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES, voice
 from ghoststep.music.performance import Performance
 
-HITS_SUFFIXES = (".csv",)
 _TAPPED = 80
 _MAX_BYTES = 20_000_000
 _MAX_S = 6 * 3600.0

@@ -28,7 +28,6 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.time import TEMPO_LIMITS_BPM, TICKS_PER_QUARTER, TICKS_PER_WHOLE, TempoMap
 from ghoststep.music.touch import Role, role_of
 
-MIDI_SUFFIXES = (".mid", ".midi", ".smf", ".rmi", ".kar")
 MAX_BYTES = 700_000  # some 80,000 notes with all that belongs to them; more is refused before it is parsed
 MAX_NOTES = 80_000
 MAX_MARKERS = 999

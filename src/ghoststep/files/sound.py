@@ -22,21 +22,6 @@ from ghoststep.files.safe import file_trouble, read_bytes, shown, write_whole
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Recording
 
-SOUND_SUFFIXES = (
-    ".wav",
-    ".flac",
-    ".ogg",
-    ".oga",
-    ".opus",
-    ".mp3",
-    ".aif",
-    ".aiff",
-    ".aifc",
-    ".caf",
-    ".au",
-    ".w64",
-    ".rf64",
-)
 MAX_LENGTH_S = 45 * 60.0  # of what is listened to at once
 MONO_FROM_S = 4 * 60.0  # longer sound is kept as one channel, since its samples would fill the memory
 MAX_FILE_LENGTH_S = 6 * 3600.0  # of a file a passage is picked from

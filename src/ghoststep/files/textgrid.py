@@ -35,7 +35,6 @@ from ghoststep.music.spots import parse_spot
 from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, checked_tempo_bpm, step_ticks
 from ghoststep.music.touch import ROLES, Role
 
-GRID_SUFFIXES = (".grid.txt", ".txt")
 MAX_BYTES = 2_000_000
 _ROLE_OF_LETTER = {spec.grid_letter: spec.role for spec in ROLES}
 LETTER_OF_ROLE = {spec.role: spec.grid_letter for spec in ROLES}

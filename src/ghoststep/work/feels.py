@@ -17,7 +17,8 @@ from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.music.player import Touch, Wander
-from ghoststep.work.grooves import Progress, hear_file, is_listenable, open_groove, plain_name
+from ghoststep.work.formats import is_listenable, plain_name
+from ghoststep.work.grooves import Progress, hear_file, open_groove
 
 
 def is_feel(path: Path) -> bool:

@@ -20,11 +20,9 @@ from pathlib import Path
 
 from ghoststep.files.analysis import write_analysis
 from ghoststep.files.keymap import KeyMap
-from ghoststep.files.midi_in import MIDI_SUFFIXES
 from ghoststep.files.midi_out import write_midi
 from ghoststep.files.places import made
 from ghoststep.files.safe import file_trouble, shown, write_text
-from ghoststep.files.sound import SOUND_SUFFIXES
 from ghoststep.files.textgrid_out import write_grid
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.words import summary
@@ -32,7 +30,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.kit import HEARD_GROUPS, voice
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import Trust, analysis_of, hear_file, plain_name
+from ghoststep.work.formats import format_of, plain_name
+from ghoststep.work.grooves import Trust, analysis_of, hear_file
 
 log = logging.getLogger(__name__)
 TABLE = "listening.csv"
@@ -124,7 +123,7 @@ def listen_folder(
 def _files(folder: Path) -> list[Path]:
     """Everything that can be heard under a folder, our own results left out."""
     try:
-        found = [p for p in folder.rglob("*") if p.suffix.lower() in SOUND_SUFFIXES + MIDI_SUFFIXES and p.is_file()]
+        found = [p for p in folder.rglob("*") if (row := format_of(p)) and row.found_in_folders and p.is_file()]
     except OSError as error:
         raise file_trouble(error, folder, "read") from error
     return sorted(p for p in found if OWN_FOLDER not in p.relative_to(folder).parts)

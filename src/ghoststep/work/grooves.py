@@ -1,6 +1,5 @@
 """Open anything that is a groove, or listen to it, by what kind of file it is."""
 
-import logging
 from collections.abc import Callable
 from dataclasses import asdict, replace
 from enum import StrEnum
@@ -11,13 +10,11 @@ import numpy as np
 
 from ghoststep.files.analysis import analysis, perhaps_rows
 from ghoststep.files.feels import use_shelf
-from ghoststep.files.hits import HITS_SUFFIXES, read_hits
+from ghoststep.files.hits import read_hits
 from ghoststep.files.keymap import KeyMap
-from ghoststep.files.midi_in import MIDI_SUFFIXES, MidiTake, bars_before, groove_of, read_midi
-from ghoststep.files.project import PROJECT_SUFFIX, load_project
+from ghoststep.files.midi_in import MidiTake, bars_before, read_midi
 from ghoststep.files.safe import shown
-from ghoststep.files.sound import SOUND_SUFFIXES, read_passage, read_recording
-from ghoststep.files.textgrid import GRID_SUFFIXES, read_song
+from ghoststep.files.sound import read_passage, read_recording
 from ghoststep.listen.bars.explain import Explained
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.corrections import Corrections
@@ -29,13 +26,13 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Listening, Recording
-from ghoststep.session.language.form_marked import marked_form
 from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
+from ghoststep.work.formats import Holds, holds, is_listenable, opened, plain_name
+from ghoststep.work.formats.midi import marked
 from ghoststep.work.forms import form_json, time_lines_of
 from ghoststep.work.offers import offers
 
-log = logging.getLogger(__name__)
 Progress = Callable[[float], None]
 SEVERAL_TEMPI = "From {:.0f} s on the tempo is another one: listen to that passage by itself."
 UNSTEADY = "The hits keep to no steady tempo that was found: tempo and bars are doubtful."
@@ -51,55 +48,10 @@ class Trust(StrEnum):
     HITS = "hits"
 
 
-def plain_name(path: Path) -> str:
-    """The name without folder and ending, as text that can be kept."""
-    name = shown(path)
-    for suffix in (".grid.txt", path.suffix):
-        if suffix and name.lower().endswith(suffix.lower()):
-            return name[: -len(suffix)] or name
-    return name
-
-
-def is_listenable(path: Path) -> bool:
-    return path.suffix.lower() in SOUND_SUFFIXES + MIDI_SUFFIXES + HITS_SUFFIXES
-
-
 def open_document(path: Path, keys: KeyMap) -> Document:
-    """A project, text grid or MIDI file as a document, read as written (MIDI keeps its own tempo and bars)."""
+    """A project, text grid or MIDI file as a document, read as written (`work.formats.opened`)."""
     use_shelf()  # sections may name feels
-    suffix = path.suffix.lower()
-    if suffix == PROJECT_SUFFIX:
-        document = load_project(path)
-        for warning in document.warnings:
-            log.warning("%s: %s", shown(path), warning)
-        return document
-    name = plain_name(path)
-    if suffix in MIDI_SUFFIXES:
-        take = read_midi(path, keys)
-        return marked(Document(name, groove_of(take, name)), take, bars_before(take))
-    if path.name.lower().endswith(GRID_SUFFIXES):
-        form, groove = read_song(path)
-        return Document(name, groove.changed(name=name), form=form)
-    if suffix in SOUND_SUFFIXES:
-        raise InputError(f"{shown(path)} is a recording: listen to it first, which makes a groove of it.")
-    raise InputError(
-        f"{shown(path)} is no groove: give a project (.ghoststep), a text grid (.grid.txt) or a MIDI file (.mid)."
-    )
-
-
-def marked(document: Document, take: MidiTake, lead: int = 0) -> Document:
-    """The document with the sections that the markers of a MIDI file name, where they stand on bar lines.
-
-    lead: bars that were put before bar 1.
-    """
-    frame = take.bars
-    marks = []
-    for ticks, name in take.markers:
-        near = frame.spot_at(round(ticks + frame.meter_at(max(ticks, 0)).unit_ticks / 4))
-        if abs(frame.start_of(near.bar) - ticks) <= frame.meter_of(max(near.bar, 1)).unit_ticks / 4:
-            marks.append((near.bar + lead, name))
-    form = marked_form(document.groove, marks)
-    return document if form is None else replace(document, form=form)
+    return opened(path, keys)
 
 
 def open_groove(path: Path, keys: KeyMap) -> Groove:
@@ -129,11 +81,10 @@ def hear_file(
     InputError
         Where the file cannot be read or holds no drums.
     """
-    suffix = path.suffix.lower()
-    if suffix in MIDI_SUFFIXES + HITS_SUFFIXES:
+    if is_listenable(path) and holds(path) is not Holds.SOUND:
         if passage_s is not None:
             raise InputError(f"{shown(path)} is no sound: a passage can only be taken from a recording.")
-        if suffix in HITS_SUFFIXES:
+        if holds(path) is Holds.HITS:
             return heard_performance(read_hits(path), plain_name(path), hints, progress=progress)
         return hear_midi(read_midi(path, keys), plain_name(path), hints, trust, progress)
     recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)

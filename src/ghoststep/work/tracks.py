@@ -8,14 +8,15 @@ from pathlib import Path
 import soundfile
 
 from ghoststep.files.safe import shown
-from ghoststep.files.sound import SOUND_SUFFIXES, read_recording
+from ghoststep.files.sound import read_recording
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.listen.entries.tracks import Track, as_long, listen_together, mixed
 from ghoststep.listen.signal.spectrum import Floats
 from ghoststep.listen.way import groove_of
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
-from ghoststep.work.grooves import Progress, document_of, plain_name
+from ghoststep.work.formats import Holds, holds, plain_name
+from ghoststep.work.grooves import Progress, document_of
 
 _TOLD_S = 0.15  # what ends earlier by less is nothing to tell
 
@@ -29,7 +30,7 @@ def hear_tracks(paths: Sequence[Path], hints: Hints, progress: Progress = lambda
         Where one cannot be read, is no sound, or they are not of one rate, or one is more than twice as long.
     """
     for path in paths:
-        if path.suffix.lower() not in SOUND_SUFFIXES:
+        if holds(path) is not Holds.SOUND:
             raise InputError(
                 f"{shown(path)} is no sound file: several files are listened to together, as tracks of one performance."
             )

@@ -1,67 +1,61 @@
 """The commands that are the same in every place; those of a place stand in its folder.
 
-What changes a groove by a phrase stands in `model.phrase_commands`.
+The words, keys and phrases of all commands stand in `session.commands`.
 """
 
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.dialogs.exports import make_key_map
-from ghoststep.desk.model.command_table import command
+from ghoststep.desk.model.bound import runs
 from ghoststep.desk.model.places import Desk
 from ghoststep.sound.program import Source
 
 # -- File -------------------------------------------------------------------------------------------------------
 
-command("file.new", "New …", "Ctrl+N", menu="File", group="open")(questions.new)
-command("file.open", "Open or listen to …", "Ctrl+O", menu="File", group="open")(questions.open_file)
-command("file.tap", "Tap a groove", "Ctrl+T", menu="File", group="listen")(questions.tap)
-command("file.mouth", "Listen to mouth drumming …", "Ctrl+M", menu="File", group="listen")(questions.listen_to_mouth)
-command("file.cancel", "Stop listening", "Esc", menu="File", group="listen")(lambda d: d.studio.cancel())
-command("file.save", "Save", "Ctrl+S", menu="File", group="save")(questions.save)
-command("file.save_as", "Save as …", "Ctrl+Shift+S", menu="File", group="save")(questions.save_as)
-command("file.rename", "Rename …", "Ctrl+Shift+R", menu="File", group="save")(questions.rename)
-command("file.midi", "Export MIDI …", "Ctrl+E", menu="File", group="export")(lambda d: questions.export(d, "midi"))
-command("file.sound", "Export sound …", "Ctrl+Shift+E", menu="File", group="export")(
-    lambda d: questions.export(d, "sound")
-)
-command("file.grid", "Export text grid …", menu="File", group="export")(lambda d: questions.export(d, "grid"))
-command("file.keys", "Make a MIDI key map of my own", menu="File", group="keys")(lambda d: make_key_map(d.studio))
-command("file.quit", "Quit", "Ctrl+Q", menu="File", group="quit")(lambda d: d.close())
+runs("file.new")(questions.new)
+runs("file.open")(questions.open_file)
+runs("file.tap")(questions.tap)
+runs("file.mouth")(questions.listen_to_mouth)
+runs("file.cancel")(lambda d: d.studio.cancel())
+runs("file.save")(questions.save)
+runs("file.save_as")(questions.save_as)
+runs("file.rename")(questions.rename)
+runs("file.midi")(lambda d: questions.export(d, "midi"))
+runs("file.sound")(lambda d: questions.export(d, "sound"))
+runs("file.grid")(lambda d: questions.export(d, "grid"))
+runs("file.keys")(lambda d: make_key_map(d.studio))
+runs("file.quit")(lambda d: d.close())
 
 # -- Edit -------------------------------------------------------------------------------------------------------
 
-command("edit.undo", "Undo", "Ctrl+Z", menu="Edit", group="undo")(lambda d: d.studio.undo())
-command("edit.redo", "Redo", "Ctrl+Shift+Z", "Ctrl+Y", menu="Edit", group="undo")(lambda d: d.studio.redo())
-command("edit.copy_grid", "Copy as a text grid", "Ctrl+Alt+C", menu="Edit", group="grid")(questions.copy_grid)
-command("edit.paste_grid", "Paste a text grid", "Ctrl+Alt+V", menu="Edit", group="grid")(questions.paste_grid)
+runs("edit.undo")(lambda d: d.studio.undo())
+runs("edit.redo")(lambda d: d.studio.redo())
+runs("edit.copy_grid")(questions.copy_grid)
+runs("edit.paste_grid")(questions.paste_grid)
 
 # -- Play -------------------------------------------------------------------------------------------------------
 
-command("play.toggle", "Play or stop", "Space", menu="Play")(lambda d: d.studio.toggle())
-command("play.loop", "Loop", "L", menu="Play", group="how")(lambda d: d.studio.set_wish(loop=not d.studio.wish.loop))
-command("play.click", "Click", "K", menu="Play", group="how")(
-    lambda d: d.studio.set_wish(click=not d.studio.wish.click)
-)
+runs("play.toggle")(lambda d: d.studio.toggle())
+runs("play.loop")(lambda d: d.studio.set_wish(loop=not d.studio.wish.loop))
+runs("play.click")(lambda d: d.studio.set_wish(click=not d.studio.wish.click))
 
 
-@command("play.next_source", "Recording, groove, in turn", "B", menu="Play", group="how")
+@runs("play.next_source")
 def _next_source(desk: Desk) -> None:
     order = list(Source)
     desk.studio.set_wish(source=order[(order.index(desk.studio.wish.source) + 1) % len(order)])
 
 
-command("play.range_all", "Range is everything", "\\", menu="Play", group="range")(
-    lambda d: d.studio.choice.set_range(None)
-)
+runs("play.range_all")(lambda d: d.studio.choice.set_range(None))
 
 # -- View -------------------------------------------------------------------------------------------------------
 
-command("view.zoom_in", "Zoom in", "+", "=", menu="View", group="zoom")(lambda d: d.at(d.place).zoom(1.4))
-command("view.zoom_out", "Zoom out", "-", menu="View", group="zoom")(lambda d: d.at(d.place).zoom(1 / 1.4))
-command("view.fit", "Fit", "F", menu="View", group="zoom")(lambda d: d.at(d.place).zoom(0))
-command("view.theme", "Night or day", "Ctrl+D", menu="View", group="look")(lambda d: d.switch_theme())
+runs("view.zoom_in")(lambda d: d.at(d.place).zoom(1.4))
+runs("view.zoom_out")(lambda d: d.at(d.place).zoom(1 / 1.4))
+runs("view.fit")(lambda d: d.at(d.place).zoom(0))
+runs("view.theme")(lambda d: d.switch_theme())
 
 # -- Help -------------------------------------------------------------------------------------------------------
 
-command("help.keys", "Shortcuts", "?", menu="Help")(lambda d: d.show_keys())
-command("help.log", "Where the log is", menu="Help")(lambda d: d.show_log_place())
-command("help.about", "About Ghost Step", menu="Help")(lambda d: d.show_about())
+runs("help.keys")(lambda d: d.show_keys())
+runs("help.log")(lambda d: d.show_log_place())
+runs("help.about")(lambda d: d.show_about())

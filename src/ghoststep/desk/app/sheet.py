@@ -4,9 +4,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ghoststep.desk.model.command_table import COMMANDS, MENUS, Command
 from ghoststep.desk.model.places import Place
 from ghoststep.desk.parts.widgets import label
+from ghoststep.session.commands import COMMANDS, MENUS, Command
 
 
 def key_words(command: Command) -> str:

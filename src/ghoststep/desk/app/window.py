@@ -28,8 +28,8 @@ from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.look.look import DAY, NIGHT, Look, use
-from ghoststep.desk.model import memory, phrase_commands
-from ghoststep.desk.model.command_table import COMMANDS, MENUS, Command, command
+from ghoststep.desk.model import memory
+from ghoststep.desk.model.bound import BOUND, runs
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.notices import BusyBar, MessageLine, OfferBanner
 from ghoststep.desk.parts.place_widget import PlaceWidget
@@ -39,12 +39,13 @@ from ghoststep.desk.parts.widgets import asked, label
 from ghoststep.files.demo import demo_mouth, demo_recordings
 from ghoststep.files.places import log_file
 from ghoststep.files.safe import shown
-from ghoststep.files.sound import SOUND_SUFFIXES
 from ghoststep.music.errors import InputError, tidy
+from ghoststep.session.commands import COMMANDS, MENUS, Command
 from ghoststep.session.document.document import Document
+from ghoststep.work.formats import Holds, format_of, holds
 
-# Importing them fills the command table.
-_DECLARED = (commands, phrase_commands)
+# Importing them binds what the desk does to the rows of the table.
+_DECLARED = (commands,)
 _FRAME_MS = 30
 _FIRST = "listen"
 
@@ -54,17 +55,17 @@ def _opens(name: str) -> Callable[[Any], object]:
 
 
 for _place in PLACES.values():
-    command(f"view.{_place.name}", _place.title, _place.key, menu="View")(_opens(_place.name))
+    runs(f"view.{_place.name}")(_opens(_place.name))
 
 
-@command("view.menus", "Open the menus", "F10", menu="Help")
+@runs("view.menus")
 def _menus(desk: Any) -> None:
     bar = desk.menuBar()
     bar.setFocus()
     bar.setActiveAction(bar.actions()[0])
 
 
-@command("file.demo", "Open the demo", menu="File", group="open")
+@runs("file.demo")
 def _demo(desk: Any) -> None:
     desk.open(demo_recordings()[0])
 
@@ -183,10 +184,10 @@ class Window(QMainWindow):
         if row.place and row.place != self.place:
             return
         try:
-            if row.run is not None:
-                row.run(self)
-            else:
+            if row.phrase:
                 self.studio.perform(row.phrase)
+            else:
+                BOUND[name](self)
         except InputError as error:
             self.say(str(error), True)
 
@@ -284,12 +285,13 @@ class Window(QMainWindow):
         """Open a file, after asking about work that is not saved."""
         if self.may_leave():
             self.studio.open(path)
-            shows = [p.name for p in PLACES.values() if path.suffix.lower() in p.opens]
+            row = format_of(path)
+            shows = [p.name for p in PLACES.values() if row is not None and row.name in p.opens]
             self.go(shows[0] if shows else _FIRST)
 
     def open_all(self, files: list[Path]) -> None:
         """Open a file; several sound files are tracks of one performance."""
-        if len(files) > 1 and all(f.suffix.lower() in SOUND_SUFFIXES for f in files):
+        if len(files) > 1 and all(holds(f) is Holds.SOUND for f in files):
             if self.may_leave():
                 self.studio.listen_together(tuple(files))
                 self.go(_FIRST)

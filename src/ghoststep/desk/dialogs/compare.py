@@ -45,7 +45,8 @@ def compare_with_file(desk: Desk) -> None:
 
 def beside(desk: Desk, path: Path) -> None:
     """Read or hear a file off the GUI thread, keep it as a version and compare it."""
-    from ghoststep.work.grooves import hear_file, is_listenable, open_document
+    from ghoststep.work.formats import is_listenable
+    from ghoststep.work.grooves import hear_file, open_document
 
     studio, before = desk.studio, desk.studio.document
 

@@ -5,7 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
-from ghoststep.desk.dialogs.exports import EXPORTS
+from ghoststep.desk.dialogs import exports
 from ghoststep.desk.dialogs.new_dialog import NewDialog
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.parts.widgets import asked
@@ -13,8 +13,9 @@ from ghoststep.files.project import PROJECT_SUFFIX
 from ghoststep.files.safe import shown
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.files.textgrid_out import grid_text
+from ghoststep.work.formats import BY_NAME, FORMATS
 
-_KINDS = "*.ghoststep *.wav *.flac *.ogg *.mp3 *.aif *.aiff *.mid *.midi *.csv *.grid.txt"
+_KINDS = " ".join(f"*{ending}" for row in FORMATS if row.read_as_groove or row.listened_to for ending in row.endings)
 _PLAIN = Qt.TextFormat.PlainText
 OPEN_FILTER = f"Everything Ghost Step reads ({_KINDS});;All files (*)"
 
@@ -141,14 +142,11 @@ def paste_grid(desk: Desk) -> None:
     desk.studio.choice.put(keys=(), cursor_ticks=0)
 
 
-def export(desk: Desk, kind: str) -> None:
-    kinds = {
-        "midi": ("Export MIDI", "MIDI files (*.mid)", (".mid", ".midi")),
-        "sound": ("Export sound", "Sound files (*.wav *.flac)", (".wav", ".flac")),
-        "grid": ("Export text grid", "Text grids (*.grid.txt)", (".grid.txt", ".txt")),
-    }
-    title, words, endings = kinds[kind]
-    start = f"{desk.studio.document.name[:80]}{endings[0]}"
-    path = file_to_write(desk, title, start, words, endings)
+def export(desk: Desk, name: str) -> None:
+    """Write what is open as a format of the table, to a file that is asked for."""
+    row = BY_NAME[name]
+    start = f"{desk.studio.document.name[:80]}{row.written[0]}"
+    title = f"Export {row.words.removeprefix('a ')}"
+    path = file_to_write(desk, title, start, row.filter, row.written)
     if path is not None:
-        EXPORTS[kind](desk.studio, path)
+        exports.export(desk.studio, path, name)

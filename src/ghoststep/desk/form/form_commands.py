@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from ghoststep.desk.model.command_table import command
+from ghoststep.desk.model.bound import runs
 from ghoststep.desk.model.places import Desk
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ def _place(desk: Desk) -> "FormPlace":
 
 
 def _row(name: str, text: str, *keys: str, group: str):  # type: ignore[no-untyped-def]
-    return command(name, text, *keys, menu="Form", place=HERE, group=group)
+    return runs(name)
 
 
 _row("form.letters", "Find the form: letters for alike bars", "Shift+L", group="find")(lambda d: _place(d).letters())

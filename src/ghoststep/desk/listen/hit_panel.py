@@ -7,11 +7,11 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from ghoststep.desk.listen.listen_commands import VOICE_KEYS
 from ghoststep.desk.listen.offers_round import words
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.parts.widgets import label
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import name_at
+from ghoststep.session.commands import COMMANDS
 from ghoststep.session.document.document import Document, Listening
 from ghoststep.work.corrections import bars_of
 from ghoststep.work.offers import Offer

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from ghoststep.desk.listen.click_taps import tap_along
 from ghoststep.desk.listen.offers_round import Answer, answer, next_offer
 from ghoststep.desk.listen.reading_strip import MOST
-from ghoststep.desk.model.command_table import command
+from ghoststep.desk.model.bound import runs
 from ghoststep.desk.model.places import Desk
 from ghoststep.listen.bars.reading import Click
 from ghoststep.music.kit import voice
@@ -42,7 +42,7 @@ def _answer_alike(desk: Desk, how: Answer) -> None:
 
 
 def _heard(name: str, text: str, *keys: str, group: str = "") -> Callable[..., Callable[[Desk], object]]:
-    return command(f"heard.{name}", text, *keys, menu=MENU, place=HERE, group=group)
+    return runs(f"heard.{name}")
 
 
 def _chosen(

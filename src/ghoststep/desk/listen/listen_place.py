@@ -12,7 +12,6 @@ from ghoststep.desk.listen.passage_page import PassagePage
 from ghoststep.desk.listen.reading_strip import MOST, ReadingStrip
 from ghoststep.desk.listen.tap_page import TapPage
 from ghoststep.desk.listen.wave_view import DOUBTFUL, WaveView, peaks
-from ghoststep.desk.model.command_table import COMMANDS
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.parts.overview import OverviewStrip
 from ghoststep.desk.parts.place_widget import PlaceWidget
@@ -22,6 +21,7 @@ from ghoststep.listen.bars.reading import TempoReading, near_readings
 from ghoststep.listen.words import lean_words, looseness_words, near_words, summary, swing_words, tempo_words
 from ghoststep.music.meter import Meter
 from ghoststep.music.pattern import Hit
+from ghoststep.session.commands import COMMANDS
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.work import corrections

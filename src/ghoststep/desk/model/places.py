@@ -61,8 +61,8 @@ class Place:
     """One place.
 
     name, title: in the code, and on its button; key: opens it; build: its widget, a `parts.place_widget.PlaceWidget`;
-    sheet: menus in columns, as the shortcut sheet shows them; opens: endings of files that are shown here; pictures:
-    what the documentation shows of it.
+    sheet: menus in columns, as the shortcut sheet shows them; opens: names of formats (`work.formats`) shown here;
+    pictures: what the documentation shows of it.
     """
 
     name: str

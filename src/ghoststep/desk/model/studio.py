@@ -261,7 +261,8 @@ class Studio(Playback):
 
     def open(self, path: Path) -> None:
         """Open anything: recordings and MIDI files are listened to, the rest is read."""
-        from ghoststep.work.grooves import is_listenable, open_document
+        from ghoststep.work.formats import is_listenable
+        from ghoststep.work.grooves import open_document
 
         if self.tasks.busy:
             self.said.emit("Wait for what is going on to end, or cancel it first.", True)
@@ -299,11 +300,12 @@ class Studio(Playback):
 
     def _look_or_listen(self, path: Path) -> None:
         """Listen to a file at once, or, where it is minutes long, let the user pick a passage first."""
-        from ghoststep.files.sound import SOUND_SUFFIXES, Overview, length_s, read_overview
+        from ghoststep.files.sound import Overview, length_s, read_overview
+        from ghoststep.work.formats import Holds, holds
         from ghoststep.work.grooves import hear_file
 
         def work(progress: Progress) -> Document | Overview:
-            if path.suffix.lower() in SOUND_SUFFIXES and length_s(path) > PICK_FROM_S:
+            if holds(path) is Holds.SOUND and length_s(path) > PICK_FROM_S:
                 return read_overview(path, progress)
             return hear_file(path, self.keys, Hints(), progress)
 

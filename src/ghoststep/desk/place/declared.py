@@ -13,7 +13,7 @@ declare(
         "F2",
         GridPlace,
         sheet=(("File", "View"), ("Edit", "Groove", "Hands"), ("Hit", "Versions", "Help"), ("Touch", "Time", "Play")),
-        opens=(".ghoststep", ".txt"),
+        opens=("project", "grid"),
         pictures=PICTURES,
     )
 )

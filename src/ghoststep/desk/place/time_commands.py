@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ghoststep.desk.dialogs.compare import judge_blind
-from ghoststep.desk.model.command_table import command
+from ghoststep.desk.model.bound import runs
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.place.proposal_page import Proposed
 from ghoststep.feel.measure import measured
@@ -30,7 +30,7 @@ def _place(desk: Desk) -> "GridPlace":
     return found
 
 
-@command("time.placements", "Hear ahead, on and behind in turn", "Ctrl+Shift+P", menu="Time", place=HERE, group="hear")
+@runs("time.placements")
 def _placements(desk: Desk) -> None:
     place = _place(desk)
     voices = place.time_page.placed_voices()
@@ -46,7 +46,7 @@ def _placements(desk: Desk) -> None:
     place.propose("The same bars, placed three ways", [way(w) for w in PLACEMENTS])
 
 
-@command("time.takes", "Hear eight takes", "Shift+T", menu="Time", place=HERE, group="hear")
+@runs("time.takes")
 def _takes(desk: Desk) -> None:
     place = _place(desk)
     groove = place.studio.groove
@@ -65,7 +65,7 @@ def _takes(desk: Desk) -> None:
     place.propose("Takes by the same player; the one you take is frozen", [take(first + n) for n in range(TAKES)])
 
 
-@command("time.try", "Try a player's feel …", "Ctrl+Shift+T", menu="Time", place=HERE, group="players")
+@runs("time.try")
 def _try(desk: Desk) -> None:
     place = _place(desk)
     page, studio = place.time_page, place.studio
@@ -90,7 +90,7 @@ def _try(desk: Desk) -> None:
     place.propose(f"{known}, laid on this groove", ways)
 
 
-@command("time.blind", "Judge blind: player, take or dice …", menu="Time", place=HERE, group="hear")
+@runs("time.blind")
 def _blind(desk: Desk) -> None:
     studio = desk.studio
     groove = studio.groove
@@ -101,12 +101,10 @@ def _blind(desk: Desk) -> None:
     judge_blind(desk, three_to_judge(played, groove.feel.take))
 
 
-command("time.tap_tempo", "Tap the tempo", "Ctrl+Alt+T", menu="Time", place=HERE, group="tempo")(
-    lambda d: _place(d).tap_tempo.tap()
-)
+runs("time.tap_tempo")(lambda d: _place(d).tap_tempo.tap())
 
 
-@command("time.keep", "Keep this groove's feel …", menu="Time", place=HERE, group="players")
+@runs("time.keep")
 def _keep(desk: Desk) -> None:
     groove = _place(desk).studio.groove
     found = measured(groove)
@@ -122,6 +120,4 @@ def _sees(kind: int) -> Callable[[Desk], None]:
 
 
 for _number, _name in enumerate(("pocket", "swing", "touch")):
-    command(f"time.view_{_name}", f"See the {_name}", f"Ctrl+Alt+{_number + 1}", menu="Time", place=HERE, group="see")(
-        _sees(_number)
-    )
+    runs(f"time.view_{_name}")(_sees(_number))

@@ -1,0 +1,24 @@
+"""Every user action with its words, its keys and its phrase. Menus, palette, sheet and `edit --list` read it."""
+
+from ghoststep.session.commands import check, everywhere, form, listen, place, place_said, window
+from ghoststep.session.commands.table import MENUS, Command
+from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.verb import do
+
+__all__ = ["COMMANDS", "MENUS", "Command", "do_named"]
+
+COMMANDS: dict[str, Command] = {
+    row.name: row for rows in (everywhere, check, form, listen, place, place_said, window) for row in rows.ROWS
+}
+
+
+def do_named(stand: Stand, text: str) -> Done:
+    """Do a command of the table by its name, or else what a phrase says.
+
+    Raises
+    ------
+    InputError
+        Where it is no command, or the command cannot be done here.
+    """
+    row = COMMANDS.get(text.strip())
+    return do(stand, row.phrase if row is not None and row.phrase else text)

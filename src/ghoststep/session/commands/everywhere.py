@@ -1,0 +1,35 @@
+"""Commands that hold everywhere: files, edits, playing, what is seen, help."""
+
+from ghoststep.session.commands.table import row
+
+ROWS = (
+    row("file.new", "New …", "Ctrl+N", menu="File", group="open"),
+    row("file.open", "Open or listen to …", "Ctrl+O", menu="File", group="open"),
+    row("file.tap", "Tap a groove", "Ctrl+T", menu="File", group="listen"),
+    row("file.mouth", "Listen to mouth drumming …", "Ctrl+M", menu="File", group="listen"),
+    row("file.cancel", "Stop listening", "Esc", menu="File", group="listen"),
+    row("file.save", "Save", "Ctrl+S", menu="File", group="save"),
+    row("file.save_as", "Save as …", "Ctrl+Shift+S", menu="File", group="save"),
+    row("file.rename", "Rename …", "Ctrl+Shift+R", menu="File", group="save"),
+    row("file.midi", "Export MIDI …", "Ctrl+E", menu="File", group="export"),
+    row("file.sound", "Export sound …", "Ctrl+Shift+E", menu="File", group="export"),
+    row("file.grid", "Export text grid …", menu="File", group="export"),
+    row("file.keys", "Make a MIDI key map of my own", menu="File", group="keys"),
+    row("file.quit", "Quit", "Ctrl+Q", menu="File", group="quit"),
+    row("edit.undo", "Undo", "Ctrl+Z", menu="Edit", group="undo"),
+    row("edit.redo", "Redo", "Ctrl+Shift+Z", "Ctrl+Y", menu="Edit", group="undo"),
+    row("edit.copy_grid", "Copy as a text grid", "Ctrl+Alt+C", menu="Edit", group="grid"),
+    row("edit.paste_grid", "Paste a text grid", "Ctrl+Alt+V", menu="Edit", group="grid"),
+    row("play.toggle", "Play or stop", "Space", menu="Play"),
+    row("play.loop", "Loop", "L", menu="Play", group="how"),
+    row("play.click", "Click", "K", menu="Play", group="how"),
+    row("play.next_source", "Recording, groove, in turn", "B", menu="Play", group="how"),
+    row("play.range_all", "Range is everything", "\\", menu="Play", group="range"),
+    row("view.zoom_in", "Zoom in", "+", "=", menu="View", group="zoom"),
+    row("view.zoom_out", "Zoom out", "-", menu="View", group="zoom"),
+    row("view.fit", "Fit", "F", menu="View", group="zoom"),
+    row("view.theme", "Night or day", "Ctrl+D", menu="View", group="look"),
+    row("help.keys", "Shortcuts", "?", menu="Help"),
+    row("help.log", "Where the log is", menu="Help"),
+    row("help.about", "About Ghost Step", menu="Help"),
+)

@@ -1,0 +1,68 @@
+"""The commands of Place that only the window can do."""
+
+from ghoststep.session.commands.table import row
+
+ROWS = (
+    row("edit.say", "Say what to do …", "Ctrl+K", menu="Edit", place="place", group="say"),
+    row("edit.find", "Find and replace …", "Ctrl+H", menu="Edit", place="place", group="say"),
+    row("hit.hear", "Hear its moment in the recording", "H", menu="Hit", place="place", group="hear"),
+    row("groove.ghosts", "Propose ghosts", "P", menu="Touch", place="place", group="ghosts"),
+    row("groove.voices", "The same rhythm on other voices", "Alt+O", menu="Groove", place="place", group="making"),
+    row("groove.layers", "Layers and time lines", "Alt+L", menu="Groove", place="place", group="making"),
+    row("hands.ways", "Hear the three best stickings", "Alt+S", menu="Hands", place="place", group="sticking"),
+    row("touch.balances", "Hear the balances in turn", "Shift+Y", menu="Touch", place="place", group="balance"),
+    row("versions.keep", "Keep this version …", "Ctrl+Shift+K", menu="Versions", place="place"),
+    row(
+        "versions.compare",
+        "Compare, and take changes over …",
+        "Ctrl+Shift+C",
+        menu="Versions",
+        place="place",
+        group="compare",
+    ),
+    row("versions.file", "Compare with a file …", "Ctrl+Shift+F", menu="Versions", place="place", group="compare"),
+    row("versions.blind", "Compare blind …", "Ctrl+Shift+H", menu="Versions", place="place", group="compare"),
+    row("play.here", "Play from the cursor", "Shift+Space", menu="Play", place="place"),
+    row("play.range_start", "Range starts at the cursor", "[", menu="Play", place="place", group="range"),
+    row("play.range_end", "Range ends at the cursor", "]", menu="Play", place="place", group="range"),
+    row("play.range_bar", "Range is the cursor's bar", "R", menu="Play", place="place", group="range"),
+    row("view.next_page", "Next page of the panel", "Ctrl+Tab", menu="View", place="place"),
+    row("view.fit_all", "Fit all bars (up to 16)", "Shift+F", menu="View", place="place", group="zoom"),
+    row("view.magnify", "Show deviations larger", "M", menu="View", place="place", group="look"),
+    row("view.left", "Cursor left", "Left", menu="View", place="place", group="cursor"),
+    row("view.right", "Cursor right", "Right", menu="View", place="place", group="cursor"),
+    row("view.up", "Cursor up", "Up", menu="View", place="place", group="cursor"),
+    row("view.down", "Cursor down", "Down", menu="View", place="place", group="cursor"),
+    row("view.fine_left", "Cursor a 64th left", "Alt+Shift+Left", menu="View", place="place", group="cursor"),
+    row("view.fine_right", "Cursor a 64th right", "Alt+Shift+Right", menu="View", place="place", group="cursor"),
+    row("view.bar_back", "A bar back", "PgUp", menu="View", place="place", group="cursor"),
+    row("view.bar_on", "A bar on", "PgDown", menu="View", place="place", group="cursor"),
+    row("view.next_hit", "Next hit of the lane", ".", menu="View", place="place", group="cursor"),
+    row("view.previous_hit", "Previous hit of the lane", ",", menu="View", place="place", group="cursor"),
+    row("view.spot", "Go to a spot …", "Ctrl+J", menu="View", place="place", group="cursor"),
+    row(
+        "time.placements", "Hear ahead, on and behind in turn", "Ctrl+Shift+P", menu="Time", place="place", group="hear"
+    ),
+    row("time.takes", "Hear eight takes", "Shift+T", menu="Time", place="place", group="hear"),
+    row("time.try", "Try a player's feel …", "Ctrl+Shift+T", menu="Time", place="place", group="players"),
+    row("time.blind", "Judge blind: player, take or dice …", menu="Time", place="place", group="hear"),
+    row("time.tap_tempo", "Tap the tempo", "Ctrl+Alt+T", menu="Time", place="place", group="tempo"),
+    row("time.keep", "Keep this groove's feel …", menu="Time", place="place", group="players"),
+    row("time.view_pocket", "See the pocket", "Ctrl+Alt+1", menu="Time", place="place", group="see"),
+    row("time.view_swing", "See the swing", "Ctrl+Alt+2", menu="Time", place="place", group="see"),
+    row("time.view_touch", "See the touch", "Ctrl+Alt+3", menu="Time", place="place", group="see"),
+    row("edit.cut", "Cut", "Ctrl+X", menu="Edit", place="place", group="clip", phrase="cut"),
+    row("edit.copy", "Copy", "Ctrl+C", menu="Edit", place="place", group="clip", phrase="copy"),
+    row(
+        "edit.paste", "Paste into the cursor's bar", "Ctrl+V", menu="Edit", place="place", group="clip", phrase="paste"
+    ),
+    row(
+        "edit.paste_here",
+        "Paste at the cursor",
+        "Ctrl+Shift+V",
+        menu="Edit",
+        place="place",
+        group="clip",
+        phrase="paste here",
+    ),
+)
