@@ -18,23 +18,6 @@ from ghoststep.music.player import ROLE_ORDER, SpotFeel
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 
-# Whom a voice takes after where the player does not strike it, the most alike first.
-TAKES_AFTER: dict[str, tuple[str, ...]] = {
-    "ride": ("ride_bell", "hat_closed", "hat_half", "hat_open", "crash"),
-    "ride_bell": ("ride", "hat_closed", "hat_half", "hat_open"),
-    "hat_closed": ("hat_half", "hat_open", "ride", "ride_bell"),
-    "hat_half": ("hat_open", "hat_closed", "ride"),
-    "hat_open": ("hat_half", "hat_closed", "ride"),
-    "hat_pedal": ("kick", "hat_closed"),
-    "crash": ("splash", "ride", "hat_open", "hat_closed"),
-    "splash": ("crash", "ride", "hat_closed"),
-    "snare": ("cross_stick", "tom_high", "tom_mid"),
-    "cross_stick": ("snare",),
-    "tom_high": ("tom_mid", "tom_low", "snare"),
-    "tom_mid": ("tom_high", "tom_low", "snare"),
-    "tom_low": ("tom_mid", "tom_high", "snare"),
-    "kick": ("hat_pedal",),
-}
 _WAYS = ("straight from the player", "by place in the beat", "by weight in the bar", "by the mean of the voice")
 _GRIDS = ((8, "eighths"), (16, "sixteenths"), (32, "32nds"))
 
@@ -106,7 +89,7 @@ def _player(source: Feel, name: str) -> _Source | None:
     known = {s.voice for s in source.spots} | {row[0] for row in source.touch.levels} | set(source.lean_ms)
     if not known:  # a feel of swing and looseness alone
         return _Source(name, 0.0, (), {})
-    after = next((n for n in (name, *TAKES_AFTER.get(name, ())) if n in known), None)
+    after = next((n for n in (name, *voice(name).takes_after) if n in known), None)
     if after is None:
         return None
     levels = {role: velocity for n, role, velocity in source.touch.levels if n == after}

@@ -2,12 +2,17 @@
 
 import csv
 from dataclasses import dataclass
-from importlib import resources
+from functools import cache
 from pathlib import Path
 
 from ghoststep.files.safe import read_bytes, write_text
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import VOICE_NAMES, voice
+from ghoststep.music.kit import VOICE_NAMES, VOICES, voice
+
+_HEAD = (
+    "# Which MIDI key stands for which voice (General MIDI percussion, channel 10). The first row of a voice is the\n"
+    "# key that is written; the others are read as that voice.\n"
+)
 
 
 @dataclass(frozen=True)
@@ -23,7 +28,7 @@ class KeyMap:
         return next((name for k, name in self.rows if k == key), None)
 
     def as_csv(self) -> str:
-        return "key,voice\n" + "".join(f"{key},{name}\n" for key, name in self.rows)
+        return f"{_HEAD}key,voice\n" + "".join(f"{key},{name}\n" for key, name in self.rows)
 
 
 def parse_keys(text: str, source: str) -> KeyMap:
@@ -43,10 +48,10 @@ def parse_keys(text: str, source: str) -> KeyMap:
     return KeyMap(tuple(rows))
 
 
+@cache
 def general_midi_keys() -> KeyMap:
-    """The map that ships."""
-    file = resources.files("ghoststep.files") / "data" / "keys.csv"
-    return parse_keys(file.read_text("utf-8"), "the key map")
+    """The map that ships: the keys of each voice in the table of the kit."""
+    return KeyMap(tuple((key, v.name) for v in VOICES for key in v.keys))
 
 
 def read_keys(path: Path) -> KeyMap:

@@ -14,6 +14,7 @@ from statistics import median_low
 
 from ghoststep.judge.relatedness import Bar, Place, bar_of, distance
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import of_kind
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.touch import Role, role_of
 from ghoststep.music.unrolled import bars_of
@@ -293,7 +294,7 @@ def _is_fill(bar: Bar, name: str, often: Counter[str]) -> bool:
     return toms >= 2 or (often[name] <= max(1, often.total() // 16) and len(often) > 1)
 
 
-_TOMS = ("tom_high", "tom_mid", "tom_low", "tom_floor")
+_TOMS = of_kind("tom")
 
 
 def _named(row: Sequence[str], starts: Sequence[int]) -> list[FoundSection]:

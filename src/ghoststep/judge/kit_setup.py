@@ -5,19 +5,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import voice
+from ghoststep.music.kit import VOICES, voice
 
 WAYS = ("right-handed", "left-handed", "open-handed")
 MOST_ARMS = 5.0  # further away nothing stands
 Stand = tuple[float, float]  # to the right of the player, and away, in arm's lengths
 
-_STANDARD: dict[str, Stand] = {
-    "hat_closed": (-0.6, 0.2), "hat_half": (-0.6, 0.2), "hat_open": (-0.6, 0.2), "crash": (-0.5, 0.5),
-    "splash": (-0.2, 0.5), "snare": (-0.1, 0.0), "cross_stick": (-0.1, 0.0), "tom_high": (0.1, 0.3),
-    "tom_mid": (0.5, 0.3), "tom_low": (1.0, 0.0), "ride": (1.1, 0.3), "ride_bell": (1.1, 0.3),
-    "crash_left": (-0.9, 0.5), "china": (1.3, 0.6), "stack": (0.1, 0.6), "tom_floor": (1.2, -0.2),
-    "cowbell": (0.2, 0.4), "shaker": (0.0, -0.1), "clap": (0.0, -0.1),
-}  # fmt: skip
+_STANDARD: dict[str, Stand] = {v.name: v.stand for v in VOICES if v.stand is not None}
 
 # What is one instrument stands at one place.
 _ONE_PLACE = (("hat_closed", "hat_half", "hat_open"), ("snare", "cross_stick"), ("ride", "ride_bell"))

@@ -9,13 +9,13 @@ from ghoststep.judge.finding import Finding, keys_of
 from ghoststep.judge.kit_setup import KitSetup
 from ghoststep.judge.played import LIMB_NAMES, Played
 from ghoststep.judge.words import at_words, began, listed, the_voice
-from ghoststep.music.kit import VOICE_NAMES, voice
+from ghoststep.music.kit import VOICE_NAMES, of_kind, voice, with_trait
 from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit
 from ghoststep.music.touch import Role
 
-_TIME = ("hat_closed", "hat_half", "hat_open", "ride", "ride_bell")
-_CRASHES = ("crash", "crash_left", "china", "stack")
+_TIME = tuple(sorted(with_trait("time"), key=("hat_closed", "hat_half", "hat_open", "ride", "ride_bell").index))
+_CRASHES = of_kind("crash")
 _GHOST_S, _WIDE_S, _WIDE = 0.1, 0.2, 1.2  # seconds around a ghost; seconds and arm's lengths of a jump
 _AROUND_S = 0.6  # time is kept where it is struck this near on both sides
 

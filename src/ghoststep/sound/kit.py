@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import STROKE_INDEX, VOICE_INDEX
+from ghoststep.music.kit import STROKE_INDEX
+from ghoststep.music.kit import voice as kit_voice
 from ghoststep.sound.recipe import NIGHT_TRAM_KIT, Recipe
 from ghoststep.sound.strike import strike
 from ghoststep.sound.strokes import BUZZ_BLOWS, struck
@@ -50,7 +51,7 @@ class Kit:
         key = (voice, stroke, layer, take)
         found = self._samples.get(key)
         if found is None:
-            seed = [VOICE_INDEX[voice], take, *([STROKE_INDEX[stroke]] if stroke != "plain" else [])]
+            seed = [kit_voice(voice).dice, take, *([STROKE_INDEX[stroke]] if stroke != "plain" else [])]
             recipe = self.recipe(voice, stroke)
             made = strike(recipe, LAYER_VELOCITIES[layer] / 127, rate=self.rate, seed=seed).astype(np.float32)
             if stroke == "buzz":

@@ -15,7 +15,7 @@ from importlib import resources
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.music.kit import VOICES
+from ghoststep.music.kit import VOICES, Voice, voice, with_trait
 from ghoststep.music.performance import Performance
 from ghoststep.sound.render import choke_times_s
 
@@ -70,14 +70,20 @@ def kit_loudness() -> dict[str, StrokeLoudness]:
     }
 
 
+def _like(row: Voice) -> str:
+    """A voice that is measured in the place of one that is not: the first of those it takes after, or of its group."""
+    group = [name for name in with_trait("first") if voice(name).group == row.group]
+    return next(name for name in (*row.takes_after, *group, "snare") if name in kit_loudness())
+
+
 def voice_energies(performance: Performance) -> Floats:
     """Energy that each hit of a performance has, shape (n,), by the table of the built-in kit."""
     out = np.zeros(len(performance))
     ring_s = choke_times_s(performance) - performance.onset_s
-    for index, voice in enumerate(VOICES):
+    for index, played in enumerate(VOICES):
         mine = np.flatnonzero(performance.voice == index)
         if len(mine):
-            row = kit_loudness()[voice.name]
+            row = kit_loudness()[played.name if played.name in kit_loudness() else _like(played)]
             level = np.interp(np.log(performance.velocity[mine]), np.log(MEASURED_VELOCITIES), row.energy_db)
             out[mine] = 10 ** (level / 10) * (1 - np.exp(-np.maximum(ring_s[mine], 0) / row.decay_s))
     return out

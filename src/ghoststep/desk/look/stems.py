@@ -13,6 +13,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 from ghoststep.desk.look.look import Look, font
+from ghoststep.music import kit
 from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit
 from ghoststep.music.touch import Role
@@ -88,13 +89,14 @@ def _drawn(h: Hit, chosen: bool, size: str, ratio: float) -> QPixmap:
 def _shape(voice: str, r: float) -> QPainterPath:
     """Drums are round, cymbals have corners, the cross-stick is a bar."""
     path = QPainterPath()
-    if voice in ("crash", "splash", "ride", "ride_bell", "crash_left", "china", "stack"):
+    head = kit.voice(voice).head
+    if head == "diamond":
         s = r + 1.5
         path.addPolygon(QPolygonF([QPointF(0, -s), QPointF(s, 0), QPointF(0, s), QPointF(-s, 0)]))
         path.closeSubpath()
-    elif voice in ("cross_stick", "cowbell", "shaker", "clap"):
+    elif head == "bar":
         path.addRoundedRect(QRectF(-r - 1, -r * 0.72, 2 * r + 2, r * 1.44), 2, 2)
-    elif voice == "kick":
+    elif head == "box":
         path.addRoundedRect(QRectF(-r, -r * 0.95, 2 * r, r * 1.9), r / 2, r / 2)
     else:
         path.addEllipse(QPointF(0, 0), r, r)
@@ -106,14 +108,15 @@ def _marks(painter: QPainter, voice: str, color: QColor) -> None:
     r = _RADII["full"]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(color, 1.8))
-    if voice in ("hat_open", "hat_half"):
+    mark = kit.voice(voice).mark
+    if mark in ("arcs", "arc"):
         for start in (0, 180):
             painter.drawArc(QRectF(-r - 4, -r - 4, 2 * r + 8, 2 * r + 8), (start - 40) * 16, 80 * 16)
-            if voice == "hat_half":
+            if mark == "arc":
                 break
-    elif voice == "hat_pedal":
+    elif mark == "foot":
         painter.drawLine(QPointF(-r, r + 3), QPointF(r, r + 3))
-    elif voice in ("ride_bell", "splash", "stack", "shaker"):
+    elif mark == "dot":
         painter.setBrush(color)
         painter.drawEllipse(QPointF(r + 3.5, -r), 2.2, 2.2)
 

@@ -7,32 +7,32 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.music.kit import voice
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE
 
 Floats = NDArray[np.float64]
 # What is told apart; a loud and a soft snare stand at different places.
 CLASSES = ("kick", "snare", "ghost", "cross_stick", "hat", "hat_open", "hat_pedal", "ride", "crash", "tom")
-# Where in the bar people strike them, these are like others.
-_LIKE = {"cowbell": "ride", "shaker": "hat", "clap": "snare"}
+# Voices that go by their kind.
+_OF_KIND = {"ride": "ride", "crash": "crash", "splash": "crash", "tom": "tom"}
+_LOUD_SNARE = 50  # velocity
 _LEAST, _MOST = 0.004, 0.9
 # Odd numbers of quarters by their halves: where there is one backbeat in them, it stands where the second begins.
 _HALVES = {5: 3, 7: 4, 11: 4}
 
 
-def class_of(voice: str, velocity: int) -> int:
-    """Index into CLASSES of a hit."""
-    if voice == "snare":
-        return CLASSES.index("snare" if velocity >= 50 else "ghost")
-    if voice in ("hat_closed", "hat_half"):
+def class_of(name: str, velocity: int) -> int:
+    """Index into CLASSES of a hit; a voice like no other counts as the hats."""
+    row = voice(name)
+    if row.counted_as:
+        return class_of(row.counted_as, 127)  # a soft clap is no ghost
+    if name == "snare":
+        return CLASSES.index("snare" if velocity >= _LOUD_SNARE else "ghost")
+    if name in ("hat_closed", "hat_half"):
         return CLASSES.index("hat")
-    if voice in ("ride", "ride_bell"):
-        return CLASSES.index("ride")
-    if voice in ("crash", "splash", "crash_left", "china", "stack"):
-        return CLASSES.index("crash")
-    if voice in _LIKE:
-        return CLASSES.index(_LIKE[voice])
-    return CLASSES.index("tom" if voice.startswith("tom") else voice)
+    kind = _OF_KIND.get(row.kind, name)
+    return CLASSES.index(kind if kind in CLASSES else "hat")
 
 
 @lru_cache(maxsize=64)

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from ghoststep.feel.ornaments import landing_ticks
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import STROKE_INDEX, STROKES, strokes_of, voice, voices_of
+from ghoststep.music.kit import STROKE_INDEX, STROKES, strokes_of, voice, voices_of, with_trait
 from ghoststep.music.ornaments import ORNAMENTED_GROUPS, ornament
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.time import TICKS_PER_WHOLE
@@ -13,9 +13,7 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import NOTHING_CHOSEN, Edit, each, hit_name, named
 
 _HATS = frozenset(voices_of("hat"))
-_RINGING = (
-    "hat_open", "hat_half", "hat_pedal", "ride", "ride_bell", "crash", "splash", "crash_left", "china", "stack",
-)  # fmt: skip
+_RINGING = with_trait("rings")
 
 
 def _where(document: Document, hits: Sequence[Hit], fits: Callable[[Hit], bool], refusal: str) -> list[Hit]:

@@ -1,26 +1,15 @@
 """What people call the drums: plain and short words for voices and groups."""
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import GROUPS, LANES, VOICE_INDEX, VOICE_NAMES, voices_of
+from ghoststep.music.kit import GROUPS, LANES, VOICE_INDEX, VOICE_NAMES, VOICES, voice, voices_of, with_trait
 
 # Words that mean one voice; a group's words mean its closed or usual voice where one voice is asked for.
-_VOICE_OF_WORD = {
-    "bd": "kick", "bass": "kick", "bass_drum": "kick", "kicks": "kick", "sd": "snare", "snares": "snare", "sn": "snare",
-    "xstick": "cross_stick", "x_stick": "cross_stick", "sidestick": "cross_stick", "side_stick": "cross_stick",
-    "crossstick": "cross_stick", "rim_click": "cross_stick", "chh": "hat_closed", "closed": "hat_closed",
-    "closed_hat": "hat_closed", "closed_hihat": "hat_closed", "ohh": "hat_open", "open": "hat_open",
-    "open_hat": "hat_open", "open_hihat": "hat_open", "half_open": "hat_half", "half": "hat_half", "pedal": "hat_pedal",
-    "foot": "hat_pedal", "foot_hat": "hat_pedal", "chick": "hat_pedal", "rd": "ride", "rides": "ride",
-    "bell": "ride_bell",
-    "cr": "crash", "crashes": "crash", "ht": "tom_high", "high_tom": "tom_high", "mt": "tom_mid", "mid_tom": "tom_mid",
-    "lt": "tom_low", "ft": "tom_low", "low_tom": "tom_low", "floor_tom": "tom_low", "floor": "tom_low",
-    "second_floor_tom": "tom_floor", "left_crash": "crash_left", "claps": "clap",
-}  # fmt: skip
+_VOICE_OF_WORD = {word: v.name for v in VOICES for word in v.words}
 _GROUP_OF_WORD = {
     "hh": "hat", "hihat": "hat", "hi_hat": "hat", "hats": "hat", "hihats": "hat", "hi_hats": "hat", "tom": "toms",
     "cymbal": "cymbals",
 }  # fmt: skip
-_FIRST_OF_GROUP = {"hat": "hat_closed", "toms": "tom_mid", "cymbals": "crash", "perc": "cowbell"}
+_FIRST_OF_GROUP = {voice(name).group: name for name in with_trait("first")}
 _LANE_OF_WORD = {lane.label.lower().replace("-", "_").replace(" ", "_"): lane.voices for lane in LANES}
 
 
