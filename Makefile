@@ -2,6 +2,9 @@ PY := .venv/bin/python
 # One thread for each process: several that multiply matrices wait for one another, and sums come out the same.
 ONE_THREAD := OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 MKL_NUM_THREADS=1
 
+# An environment that forbids bytecode would have every test that starts the program compile all of it again.
+export PYTHONDONTWRITEBYTECODE :=
+
 .PHONY: help demo run test check unit demo-data kit-loudness bench fuzz mutants screenshots lock clean
 
 help:
@@ -14,6 +17,8 @@ help:
 	@echo "make fuzz         break 20,000 files for the readers (FUZZ_CASES, FUZZ_SEED)"
 	@echo "make mutants      put 300 small faults into the core and count those that tests notice"
 	@echo "make screenshots  take the pictures in docs/screenshots again"
+	@echo "make man          write the man page from what the commands take"
+	@echo "make deb          build a package for Debian, with all it needs"
 	@echo "make lock         compile the locks anew from setup/*.in"
 
 demo:
@@ -141,3 +146,12 @@ ablation: judge-sets
 
 judge: judge-sets
 	@for s in ordinary ghosts strokes plain own alone; do echo "$$s:"; $(PY) -m tools.training.judge build/kept/$$s; done
+
+.PHONY: man deb
+man:
+	@setup/setup.sh run
+	@$(PY) -m tools.packaging.man_page
+
+deb:
+	@setup/setup.sh run
+	@$(PY) -m tools.packaging.deb build/deb

@@ -146,12 +146,12 @@ def run(*words: str, **env: str) -> subprocess.CompletedProcess[str]:
 
 def test_without_a_display_the_demo_does_its_job(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.chdir(tmp_path)
-    done = run("--demo")
+    done = run("--demo", "--out", "shown")
     assert done.returncode == 0, done.stderr
     assert "There is no display" in done.stdout
-    written = {p.name for p in (tmp_path / "build/demo").iterdir()}
+    written = {p.name for p in (tmp_path / "shown").iterdir()}
     assert {"larch-terrace.mid", "larch-terrace.json", "larch-terrace.ghoststep", "listen.png", "place.png"} <= written
-    assert len([m for m in mido.MidiFile(tmp_path / "build/demo/larch-terrace.mid") if m.type == "note_on"]) > 60
+    assert len([m for m in mido.MidiFile(tmp_path / "shown/larch-terrace.mid") if m.type == "note_on"]) > 60
 
 
 def test_without_a_display_a_window_is_refused_in_words() -> None:

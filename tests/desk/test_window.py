@@ -80,7 +80,7 @@ def test_from_a_dropped_recording_to_midi(window, until, tmp_path: Path, monkeyp
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: (str(midi), ""))
     press(window, "Ctrl+E")
     until(lambda: not window.studio.tasks.running)
-    assert "notes written to night.mid" in window.message
+    assert "night.mid written, 76 notes" in window.message
 
     truth = json.loads(recording.with_suffix(".json").read_text())
     take = read_midi(midi, KEYS)

@@ -1,9 +1,10 @@
 """What each rule of listening is worth: `python -m tools.training.ablation FOLDER [FOLDER ...]`.
 
 FOLDERs hold NAME.flac with NAME.json as `tools.training.kept_back` writes them, a folder for each kind. Every rule is
-switched off by itself; told are the edits per bar with all rules, and for each rule by how much of them its absence
-makes them more, how many hits differ, and the time it takes. A rule that wins no hundredth of the edits of any kind is
-marked: it goes.
+switched off by itself; told are the edits per bar with all rules, and for each rule what its absence adds to
+them, how many hits differ, how many more are of another voice of their group and how much farther from their moments
+they are, and the time it takes. A rule that wins no hundredth of the edits of any kind is marked: it goes, unless it is
+there for voices or moments, or for recordings that none of the kinds holds.
 """
 
 import argparse
@@ -36,10 +37,11 @@ ALL = "all rules"
 
 @dataclass(frozen=True)
 class Told:
-    """Hits as told or as true: seconds, groups, and (bar, position in quarters); in order of time."""
+    """Hits as told or as true: seconds, groups, voices, and (bar, position in quarters); in order of time."""
 
     at_s: NDArray[np.float64]
     group: NDArray[np.str_]
+    voice: NDArray[np.str_]
     spot: tuple[tuple[int, Fraction], ...]
 
     @classmethod
@@ -48,12 +50,32 @@ class Told:
         return cls(
             np.array([row["time_s"] for row in rows], float),
             np.array([voice(str(row["voice"])).group for row in rows], np.str_),
+            np.array([row["voice"] for row in rows], np.str_),
             tuple((int(str(row["bar"])), Fraction(str(row["position_beats"]))) for row in rows),
         )
 
 
-def edits(true: Told, told: Told) -> int:
-    """Missed, extra and misplaced hits. Bars may be numbered one off, the same for all."""
+@dataclass(frozen=True)
+class Score:
+    """edits: missed, extra and misplaced hits; other: hits of the right group but another voice; late_ms: how far the
+    matched hits are from their moments, summed up; matched: how many these are."""
+
+    edits: int
+    other: int
+    late_ms: float
+    matched: int
+
+    def __add__(self, more: "Score") -> "Score":
+        return Score(
+            self.edits + more.edits, self.other + more.other, self.late_ms + more.late_ms, self.matched + more.matched
+        )
+
+
+NO_SCORE = Score(0, 0, 0.0, 0)
+
+
+def score(true: Told, told: Told) -> Score:
+    """What is wrong in what is told. Bars may be numbered one off, the same for all."""
     pairs: list[tuple[int, int]] = []
     for group in np.unique(np.concatenate([true.group, told.group])):
         mine, theirs = (np.flatnonzero(t.group == group) for t in (true, told))
@@ -66,7 +88,12 @@ def edits(true: Told, told: Told) -> int:
     placed = max(
         sum(told.spot[j] == (true.spot[i][0] + shift, true.spot[i][1]) for i, j in pairs) for shift in (-1, 0, 1)
     )
-    return len(true.at_s) + len(told.at_s) - len(pairs) - placed
+    return Score(
+        len(true.at_s) + len(told.at_s) - len(pairs) - placed,
+        sum(true.voice[i] != told.voice[j] for i, j in pairs),
+        1000 * sum(abs(float(true.at_s[i] - told.at_s[j])) for i, j in pairs),
+        len(pairs),
+    )
 
 
 def differing(a: Told, b: Told) -> int:
@@ -87,23 +114,33 @@ def heard(first: Hearing, off: Collection[str]) -> Told:
     return Told.of(analysis(explained, confidence, onset_s, ())["hits"])
 
 
-def judged(file: Path, names: Sequence[str]) -> tuple[int, dict[str, tuple[int, int]], dict[str, float]]:
-    """Bars of a recording; with each rule off, and with all on, edits and differing hits; seconds each rule takes."""
+@dataclass(frozen=True)
+class Judged:
+    """One recording: its bars; the score with all rules on and with each one off; hits that differ then; seconds."""
+
+    bars: int
+    scores: dict[str, Score]
+    differing: dict[str, int]
+    took_s: dict[str, float]
+
+
+def judged(file: Path, names: Sequence[str]) -> Judged:
+    """Hear a recording with all rules, and with each one off."""
     samples, rate = soundfile.read(file, dtype="float32")
     truth = json.loads(file.with_suffix(".json").read_text())
     true = Told.of(truth["hits"])
     first = listen(samples, rate)
     whole = heard(first, ())
-    out = {ALL: (edits(true, whole), 0)}
+    scores, differ = {ALL: score(true, whole)}, {}
     in_first = {rule.name for rule in FIRST_HEARING}
     for name in names:
-        begun = listen(samples, rate, off=(name,)) if name in in_first else first
-        told = heard(begun, (name,))
-        out[name] = edits(true, told), differing(whole, told)
-    return int(truth["bars"]), out, _seconds(samples, rate)
+        told = heard(listen(samples, rate, off=(name,)) if name in in_first else first, (name,))
+        scores[name], differ[name] = score(true, told), differing(whole, told)
+    return Judged(int(truth["bars"]), scores, differ, _seconds(samples, rate))
 
 
 def _seconds(samples: NDArray[np.float32], rate: int) -> dict[str, float]:
+    """How long each rule takes by itself."""
     hearing, explained = hear_groove(samples, rate)
     e = Evidence(hearing.moments_s, hearing.heard, listen(samples, rate).sound, explained)
     out = {}
@@ -114,32 +151,41 @@ def _seconds(samples: NDArray[np.float32], rate: int) -> dict[str, float]:
     return out
 
 
+def worth(name: str, found: Sequence[Judged]) -> tuple[float, str]:
+    """The share of the edits that a rule wins, and a cell of the table: that, hits that differ, voices, time."""
+    whole, without = (sum((row.scores[n] for row in found), NO_SCORE) for n in (ALL, name))
+    share = (without.edits - whole.edits) / max(whole.edits, 1)
+    voices = (without.other / max(without.matched, 1) - whole.other / max(whole.matched, 1)) * 100
+    late_ms = without.late_ms / max(without.matched, 1) - whole.late_ms / max(whole.matched, 1)
+    hits = sum(row.differing[name] for row in found)
+    return share, f"{100 * share:+.1f} % ({hits}), {voices:+.1f}, {late_ms:+.2f}"
+
+
 def main() -> None:
+    """Judge every rule on every folder, and print a table."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folders", type=Path, nargs="+")
     parser.add_argument("--processes", type=int, default=2)
+    parser.add_argument("--rules", nargs="+", metavar="NAME", help="only these, by their names")
     options = parser.parse_args()
-    names = [rule.name for rule in RULES]
-    won: dict[str, dict[str, tuple[float, int]]] = {name: {} for name in names}
-    took = dict.fromkeys(names, 0.0)
+    names = options.rules or [rule.name for rule in RULES]
+    found: dict[str, list[Judged]] = {}
     with ProcessPoolExecutor(options.processes) as pool:
         for folder in options.folders:
-            found = list(pool.map(partial(judged, names=names), sorted(folder.glob("*.flac"))))
-            bars = sum(row[0] for row in found)
-            total = {name: sum(row[1][name][0] for row in found) for name in (ALL, *names)}
-            print(
-                f"{folder.name}: {len(found)} recordings, {bars} bars, {total[ALL] / bars:.3f} edits a bar", flush=True
+            rows = found[folder.name] = list(pool.map(partial(judged, names=names), sorted(folder.glob("*.flac"))))
+            whole, bars = sum((row.scores[ALL] for row in rows), NO_SCORE), sum(row.bars for row in rows)
+            told = (
+                f"{whole.edits / bars:.3f} edits a bar, {100 * whole.other / max(whole.matched, 1):.1f} % other voices"
             )
-            for name in names:
-                share = (total[name] - total[ALL]) / max(total[ALL], 1)
-                won[name][folder.name] = share, sum(row[1][name][1] for row in found)
-                took[name] += sum(row[2][name] for row in found)
-    recordings = sum(len(list(folder.glob("*.flac"))) for folder in options.folders)
-    print(f"\n| rule | {' | '.join(f.name for f in options.folders)} | ms |\n|{'---|' * (len(options.folders) + 2)}")
+            print(f"{folder.name}: {len(rows)} recordings, {bars} bars, {told}", flush=True)
+    everything = [row for rows in found.values() for row in rows]
+    print("\nWithout a rule: edits more (hits that differ), other voices more in %, time error more in ms")
+    print(f"| rule | {' | '.join(found)} | ms |\n|{'---|' * (len(found) + 2)}")
     for name in names:
-        cells = [f"{100 * share:+.1f} % ({hits})" for share, hits in won[name].values()]
-        goes = "" if max(share for share, _ in won[name].values()) >= _WORTH else " (goes)"
-        print(f"| {name}{goes} | {' | '.join(cells)} | {1000 * took[name] / recordings:.1f} |")
+        cells = [worth(name, rows) for rows in found.values()]
+        goes = "" if max(share for share, _ in cells) >= _WORTH else " (wins no edits)"
+        took_ms = 1000 * sum(row.took_s[name] for row in everything) / len(everything)
+        print(f"| {name}{goes} | {' | '.join(cell for _, cell in cells)} | {took_ms:.1f} |")
 
 
 if __name__ == "__main__":

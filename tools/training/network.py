@@ -13,11 +13,8 @@ OUTPUTS = 3 * VOICES + GROUPS + ORNAMENTS
 HIDDEN, WIDTH, BLOCKS, HEADS = 448, 176, 3, 4
 # Wave lengths in bars by which attention tells places apart; each turns one pair of numbers of a head.
 WAVES = (16.0, 8.0, 4.0, 2.0, 1.0, 1 / 2, 1 / 3, 1 / 4, 1 / 6, 1 / 8, 1 / 12, 1 / 16)
-PARTS, BANDS, OWN_SIZE = (
-    (960, 48, 160, 5, 2, 96),
-    48,
-    961,
-)  # as in signal/patches.py, which a test holds the same
+# As in signal/patches.py, which a test holds to be the same.
+PARTS, BANDS, OWN_SIZE = (960, 48, 160, 5, 2, 96), 48, 961
 
 
 class Block(nn.Module):

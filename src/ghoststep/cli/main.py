@@ -66,10 +66,29 @@ def _run(words: list[str]) -> int:
     if words and words[0] in _COMMANDS:
         start_log()
         remarks_told()
-        command, build = _COMMANDS[words[0]]
-        parser = _Parser(prog=f"ghost-step {words[0]}", description=command().__doc__)
-        build(parser)
-        return int(command()(parser.parse_args(words[1:])))
+        command = _COMMANDS[words[0]][0]
+        return int(command()(_parser_of(words[0]).parse_args(words[1:])))
+    options = _window_parser().parse_args(words)
+    _check_is_file(options.project)
+    start_log()
+    from ghoststep.cli.window import open_window
+
+    return open_window(options.project, demo=options.demo, out=options.out)
+
+
+def parsers() -> list[argparse.ArgumentParser]:
+    """What the window and each command take, in the order in which they are told of."""
+    return [_window_parser(), *(_parser_of(name) for name in _COMMANDS)]
+
+
+def _parser_of(name: str) -> "_Parser":
+    command, build = _COMMANDS[name]
+    parser = _Parser(prog=f"ghost-step {name}", description=command().__doc__)
+    build(parser)
+    return parser
+
+
+def _window_parser() -> "_Parser":
     parser = _Parser(
         prog="ghost-step",
         description="Drum grooves heard, written as a grid, and played with touch.",
@@ -77,13 +96,14 @@ def _run(words: list[str]) -> int:
     )
     parser.add_argument("project", nargs="?", type=Path, help="a project, text grid, MIDI file or recording to open")
     parser.add_argument("--demo", action="store_true", help="open the demo that ships with the program")
+    parser.add_argument(
+        "--out",
+        type=Path,
+        metavar="FOLDER",
+        help="with --demo and no display: where it writes (a new folder)",
+    )
     parser.add_argument("--version", action="version", version=f"Ghost Step {__version__}")
-    options = parser.parse_args(words)
-    _check_is_file(options.project)
-    start_log()
-    from ghoststep.cli.window import open_window
-
-    return open_window(options.project, demo=options.demo)
+    return parser
 
 
 def _check_is_file(project: Path | None) -> None:

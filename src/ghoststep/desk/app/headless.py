@@ -1,16 +1,18 @@
 """No display: the same start-up off screen, the main job on the demo, and what was written."""
 
 import os
+import tempfile
 from pathlib import Path
 
 from ghoststep.music.errors import InputError
 
-OUT = Path("build/demo")
 _PATIENCE_MS = 60_000
 
 
-def run_without_display(file: Path | None, *, demo: bool) -> int:
+def run_without_display(file: Path | None, *, demo: bool, out: Path | None = None) -> int:
     """Start the real window off screen, do the main job and say what was written.
+
+    out: the folder that is written to; a new one of its own among the temporary ones where none is named.
 
     Raises
     ------
@@ -33,7 +35,7 @@ def run_without_display(file: Path | None, *, demo: bool) -> int:
     from ghoststep.listen.words import summary
     from ghoststep.work.grooves import analysis_of
 
-    made(OUT)
+    out = made(out) if out is not None else Path(tempfile.mkdtemp(prefix="ghost-step-demo-"))
     app = make_app()
     window = make_window()
     window.resize(1280, 800)
@@ -46,16 +48,18 @@ def run_without_display(file: Path | None, *, demo: bool) -> int:
     if heard is None:
         raise InputError(window.message or f"{recording.name} could not be listened to.")
     name = studio.document.name
-    write_analysis(OUT / f"{name}.json", analysis_of(studio.document))
-    write_midi(OUT / f"{name}.mid", studio.groove, studio.keys)
-    studio.save(OUT / f"{name}.ghoststep")
+    written = [out / f"{name}{ending}" for ending in (".ghoststep", ".json", ".mid")]
+    write_analysis(out / f"{name}.json", analysis_of(studio.document))
+    write_midi(out / f"{name}.mid", studio.groove, studio.keys)
+    studio.save(out / f"{name}.ghoststep")
     for place in PLACES:
         window.go(place)
         app.processEvents()
-        window.grab().save(str(OUT / f"{place}.png"))
+        window.grab().save(str(out / f"{place}.png"))
+        written.append(out / f"{place}.png")
     print(f"{name}: {summary(heard.explained)}")
     studio.close()
-    for made_file in sorted(OUT.iterdir()):
+    for made_file in written:
         print(f"wrote {made_file}")
     return 0
 

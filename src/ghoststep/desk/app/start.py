@@ -60,12 +60,12 @@ def _log_qt(kind: QtMsgType, _context: object, text: str) -> None:
     qt_log.log(logging.INFO if kind == QtMsgType.QtInfoMsg else logging.WARNING, "%s", text)
 
 
-def run(file: Path | None, *, demo: bool) -> int:
+def run(file: Path | None, *, demo: bool, out: Path | None = None) -> int:
     """Open the window and stay until it is closed; returns the exit code."""
     if not has_display():
         from ghoststep.desk.app.headless import run_without_display
 
-        return run_without_display(file, demo=demo)
+        return run_without_display(file, demo=demo, out=out)
     qInstallMessageHandler(_log_qt)
     app = make_app()
     faults = Faults()
