@@ -27,7 +27,7 @@ def heard_of(odds: list[dict[int, float]], sounds: list[str]) -> Heard:
     fine = np.array([SOUNDS[s] + 0.03 * DICE.standard_normal(FINE) for s in sounds], np.float16)
     return Heard(
         flat.copy(), flat + np.float32(80), flat.copy(), group, np.full((n, 2), -6, np.float32),
-        flat[:, 0], flat[:, 0] - 6, flat[:, :1], np.zeros((n, len(NET_GROUPS))), np.full(n, np.inf, np.float32), fine,
+        flat[:, 0], flat[:, 0] - 6, flat[:, :1], np.zeros((n, len(NET_GROUPS))), fine,
     )  # fmt: skip
 
 

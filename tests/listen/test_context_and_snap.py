@@ -38,7 +38,7 @@ def told(odds: np.ndarray, voices: np.ndarray | None = None, *, velocity: float 
         flat if voices is None else voices, flat + np.float32(velocity), flat, odds,
         grace_odds=np.full((n, 2), -6.0, np.float32), lead_s=np.full(n, 0.025, np.float32),
         buzz_odds=np.full(n, -6.0, np.float32), inner=np.zeros((n, 1), np.float32),
-        level_db=np.zeros((n, len(NET_GROUPS))), fall=np.full(n, np.inf, np.float32),
+        level_db=np.zeros((n, len(NET_GROUPS))),
         fine=np.zeros((n, FINE), np.float16),
     )  # fmt: skip
 

@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.bars.explain import Explained, meant_spots
 from ghoststep.listen.signal.attacks import METALS, attacks_s
-from ghoststep.listen.signal.falls import falls
 from ghoststep.listen.signal.filters import energies
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.signal.loudness import hat_levels_db, levels_db
@@ -56,7 +55,7 @@ def with_expected(first: Hearing, explained: Explained) -> tuple[Hearing, NDArra
     raw, level_db = _around(first.sound, more_s)
     seen = patches(raw, moments_s, level_db, first.scene, new)
     level_db[:, NET_GROUPS.index("hat")] = hat_levels_db(first.sound, moments_s)[new]
-    return replace(first, moments_s=moments_s, heard=seen_besides(first.heard, at, seen, level_db, falls(raw))), new
+    return replace(first, moments_s=moments_s, heard=seen_besides(first.heard, at, seen, level_db)), new
 
 
 def expected_s(first: Hearing, explained: Explained) -> NDArray[np.float64]:

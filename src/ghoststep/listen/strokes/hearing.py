@@ -16,7 +16,6 @@ import soxr
 from numpy.typing import NDArray
 
 from ghoststep.listen.signal.click_sound import ClickSound, found_click, given_at, without_click
-from ghoststep.listen.signal.falls import falls
 from ghoststep.listen.signal.filters import energies
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.signal.loudness import LEVEL_BANDS, hat_levels_db, levels_db
@@ -215,7 +214,7 @@ def _heard(
     levels[:, hat] = hat_levels_db(sound, moments)  # better than what the network was shown
     for g, level_db in (better or {}).items():
         levels[:, g] = level_db
-    heard = hear(seen, moments, levels, falls(raw), given)
+    heard = hear(seen, moments, levels, given)
     heard = after(FIRST_HEARING, Evidence(moments, heard, sound), off=off).heard
     progress(0.9)
     remarks = []

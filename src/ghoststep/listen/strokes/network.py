@@ -44,7 +44,6 @@ class Heard:
     buzz_odds: Floats  # (n,)
     inner: Floats  # (networks, n, width) what the first layer made of each patch, to be heard again
     level_db: NDArray[np.float64]  # (n, groups)
-    fall: Floats  # (n,) how far the sound has fallen after 150 ms, see `sustain.falls`
     fine: NDArray[np.float16]  # (n, FINE) the fine part of each patch, to be heard again
     given: Floats | None = None  # (n, groups) what else is known, in log-odds, as from a drum's own track
 
@@ -99,30 +98,27 @@ def hear(
     patches: Floats,
     moments_s: NDArray[np.float64],
     level_db: NDArray[np.float64],
-    fall: Floats | None = None,
     given: Floats | None = None,
 ) -> Heard:
-    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known; `fall` is kept with what is heard, and
-    `given` is added to the odds of the groups now and whenever they are heard again.
+    """Run the network on patches of shape (n, PATCH_SIZE), with no bars known.
+
+    `given` is added to the log-odds of the groups now and whenever they are heard again.
     """
-    fallen = np.full(len(patches), np.inf, np.float32) if fall is None else fall
     inner = np.stack([patches @ w["first.weight"].T + w["first.bias"] for w in _networks()])
     kept = patches[:, :FINE].astype(np.float16)
-    heard = _judged(inner, kept, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db, fallen)
+    heard = _judged(inner, kept, moments_s / _SECONDS_OF_A_BAR, 0.0, level_db)
     return heard if given is None else replace(heard, group_odds=heard.group_odds + given, given=given)
 
 
-def seen_besides(
-    first: Heard, at: NDArray[np.int64], patches: Floats, level_db: NDArray[np.float64], fall: Floats
-) -> Heard:
+def seen_besides(first: Heard, at: NDArray[np.int64], patches: Floats, level_db: NDArray[np.float64]) -> Heard:
     """What was heard with more candidates put in, of which nothing is told before they are heard in bars.
 
     Parameters
     ----------
     at
         Ahead of which of the first's candidates each of the m new ones is put, ascending, shape (m,).
-    patches, level_db, fall
-        Of the new ones, shapes (m, PATCH_SIZE), (m, groups) and (m,).
+    patches, level_db
+        Of the new ones, shapes (m, PATCH_SIZE) and (m, groups).
     """
 
     def put_in(old: NDArray[Any], new: NDArray[Any] | float, axis: int = 0) -> NDArray[Any]:
@@ -139,7 +135,6 @@ def seen_besides(
         buzz_odds=put_in(first.buzz_odds, _NOT_TOLD),
         inner=put_in(first.inner, inner, axis=1),
         level_db=put_in(first.level_db, level_db),
-        fall=put_in(first.fall, fall),
         fine=put_in(first.fine, patches[:, :FINE].astype(np.float16)),
         given=None if first.given is None else put_in(first.given, 0),
     )
@@ -151,7 +146,7 @@ def hear_in_bars(first: Heard, bars: NDArray[np.float64]) -> Heard:
     """
     own = against_own(first.fine.astype(np.float32), first.group_odds)
     inner = np.stack([x + own @ w["own.weight"].T for x, w in zip(first.inner, _networks(), strict=True)])
-    again = _judged(inner, first.fine, bars, 1.0, first.level_db, first.fall)
+    again = _judged(inner, first.fine, bars, 1.0, first.level_db)
     odds = again.group_odds if first.given is None else again.group_odds + first.given
     return replace(again, inner=first.inner, group_odds=odds, given=first.given)
 
@@ -162,7 +157,6 @@ def _judged(
     place: NDArray[np.float64],
     known: float,
     level_db: NDArray[np.float64],
-    fall: Floats,
 ) -> Heard:
     voices = len(HEARD_VOICES)
     out = np.mean([_said(w, part, place, known) for w, part in zip(_networks(), inner, strict=True)], axis=0)
@@ -179,7 +173,6 @@ def _judged(
         inner=inner,
         fine=fine,
         level_db=level_db,
-        fall=fall,
     )
 
 

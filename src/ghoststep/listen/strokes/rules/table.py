@@ -14,15 +14,13 @@ from ghoststep.listen.strokes.rules.other_bars import HatsWithSnares, OtherBars
 from ghoststep.listen.strokes.rules.own_attacks import OwnAttacks
 from ghoststep.listen.strokes.rules.own_ring import OwnRing, SecondSwell
 from ghoststep.listen.strokes.rules.rule import Rule
-from ghoststep.listen.strokes.rules.sustain import RingingSnares, SecondBump
 from ghoststep.listen.strokes.rules.under_snares import OnlyUnderSnares
 
-FIRST_HEARING: tuple[Rule, ...] = (Beginning(), OneDrum(), RingingSnares(), OwnRing(), SecondSwell())
+FIRST_HEARING: tuple[Rule, ...] = (Beginning(), OneDrum(), OwnRing(), SecondSwell())
 SECOND_HEARING: tuple[Rule, ...] = (
     OnlyExpected(),
     *FIRST_HEARING,
     MetalAlike(),
-    SecondBump(),
     OtherBars(),
     OneMetal(),
     HatsWithSnares(),
