@@ -16,6 +16,7 @@ help:
 	@echo "make bench        measure speed and memory"
 	@echo "make fuzz         break 20,000 files for the readers (FUZZ_CASES, FUZZ_SEED)"
 	@echo "make mutants      put 300 small faults into the core and count those that tests notice"
+	@echo "make ablation     tell what each rule of listening is worth, on fresh sets"
 	@echo "make screenshots  take the pictures in docs/screenshots again"
 	@echo "make man          write the man page from what the commands take"
 	@echo "make deb          build a package for Debian, with all it needs"
