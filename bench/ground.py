@@ -40,8 +40,8 @@ def edits() -> None:
     from ghoststep.judge.hands import sticking
     from ghoststep.session.document.differences import words
     from ghoststep.session.document.document import Document
-    from ghoststep.session.edits.door import applied, opened
-    from ghoststep.session.language.stand import Stand
+    from ghoststep.session.edits.commit import committed, opened
+    from ghoststep.session.language.edit_context import EditContext
     from ghoststep.session.language.verb import do
 
     small, large = parse_grid(rock(64)), parse_grid(rock(1000))
@@ -49,8 +49,8 @@ def edits() -> None:
     say("proposals of ghosts, 64 bars", f"{_once_s(lambda: proposals(small)):.2f} s", "before: 6.5 s")
 
     def filled() -> None:
-        said, after = do(Stand(document), "fill snare under hat")
-        applied(document, (said, after.document))
+        said, after = do(EditContext(document), "fill snare under hat")
+        committed(document, (said, after.document))
 
     say("fill, 1000 bars", f"{_once_s(filled):.2f} s", "before: 6 s")
     say("sticking, 1000 bars", f"{_once_s(lambda: sticking(large)):.2f} s", "before: 4 s")

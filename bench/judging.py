@@ -13,7 +13,7 @@ from ghoststep.judge.check import checked
 from ghoststep.judge.likeness import deviations, taken_for
 from ghoststep.judge.names import named
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 
 _SEED = 2026
 

@@ -28,8 +28,8 @@ from ghoststep.music.time import TICKS_PER_QUARTER, TempoMap, step_ticks
 from ghoststep.music.touch import Role
 from ghoststep.session.document import describe, differences
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 METERS = (Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8, (2, 2, 3)), Meter(11, 4, (4, 4, 3)), Meter(5, 16))
@@ -216,20 +216,20 @@ def _said(dice: random.Random, text: str) -> str:
     return text
 
 
-def phrases_on(seed: int) -> Iterator[tuple[str, str, Stand]]:
+def phrases_on(seed: int) -> Iterator[tuple[str, str, EditContext]]:
     """Phrases one after another on a drawn groove: each with what it says and where it leads."""
     dice = random.Random(seed)
-    stand = Stand(opened(Document("depot", drawn_groove(seed))))
+    context = EditContext(opened(Document("depot", drawn_groove(seed))))
     for _ in range(22):
         phrase = _said(dice, dice.choice(TEMPLATES))
         try:
-            words, stand = do(stand, phrase)
+            words, context = do(context, phrase)
         except InputError as error:
             words = f"! {error}"
-        yield phrase, words, stand
+        yield phrase, words, context
 
 
-def phrases(state: Callable[[Stand], list[str]]) -> str:
+def phrases(state: Callable[[EditContext], list[str]]) -> str:
     """What drawn phrases say, with a digest of the state after each."""
     lines = []
     for seed in range(90):

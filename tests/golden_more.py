@@ -22,7 +22,7 @@ from ghoststep.music.rules import Rules
 from ghoststep.music.time import TempoMap
 from ghoststep.session.document import merge
 from ghoststep.session.language import verb as language
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 from ghoststep.work import corrections
 from ghoststep.work.grooves import heard_performance
@@ -186,7 +186,7 @@ def names() -> str:
         for m in (Meter(4, 4), Meter(7, 8, (2, 2, 3)), Meter(11, 4, (4, 4, 3)), Meter(12, 8)):
             head = f"meter {m.full_name}\ngrid 8\nhat_closed {'x' * (m.bar_ticks // 10080)}\n"
             try:
-                _, after = do(Stand(_opened(textgrid.parse_grid(head))), f"accents {text} on hat")
+                _, after = do(EditContext(_opened(textgrid.parse_grid(head))), f"accents {text} on hat")
                 line = "".join("X" if h.velocity > 90 else "x" for h in after.document.groove.pattern.hits)
             except InputError as error:
                 line = f"! {error}"
@@ -196,7 +196,7 @@ def names() -> str:
 
 def _opened(groove: Groove):  # type: ignore[no-untyped-def]
     from ghoststep.session.document.document import Document
-    from ghoststep.session.edits.door import opened
+    from ghoststep.session.edits.commit import opened
 
     return opened(Document("x", groove))
 
@@ -227,7 +227,9 @@ def proposed() -> str:
         out.append(" ".join(f"{i}{limb}" for i, limb in sorted(hands.items())))
         for name in ("flam", "drag", "roll5", "roll7", "press", "roll", "double", "roll6", "ruff"):
             try:
-                _, rolled = do(Stand(_opened(groove)), f"ornament {name} on snare at {'2' if name != 'roll7' else '1'}")
+                _, rolled = do(
+                    EditContext(_opened(groove)), f"ornament {name} on snare at {'2' if name != 'roll7' else '1'}"
+                )
             except InputError as error:
                 out.append(f"{name}: ! {error}")
                 continue
@@ -242,7 +244,7 @@ def proposed() -> str:
 def followed(base: Groove) -> str:
     """A heard groove that was edited, and then is counted otherwise."""
     document = heard_performance(perform(base), "base", Hints(tempo_bpm=96))
-    stand = Stand(document)
+    context = EditContext(document)
     for phrase in (
         "velocity 90 on kick at 1",
         "remove snare ghosts bars 1",
@@ -250,7 +252,7 @@ def followed(base: Groove) -> str:
         "move kick 3& to 3",
     ):
         try:
-            _, stand = do(stand, phrase)
+            _, context = do(context, phrase)
         except InputError as error:
             return f"! {error}"
     out = []
@@ -259,7 +261,7 @@ def followed(base: Groove) -> str:
         lambda d: corrections.beat_one(d, 0.3), corrections.straight_or_swung,
         lambda d: corrections.move_spot(d, [d.listening.explained.groove.pattern.hits[3]], 1),
     ):  # fmt: skip
-        words, after = change(stand.document)
+        words, after = change(context.document)
         pattern = after.groove.pattern
         out.append(f"{words}: {pattern.meter} {pattern.bars} {len(pattern.hits)}")
         out.append(

@@ -72,7 +72,7 @@ def hits(draw: st.DrawFn, length_ticks: int, grid: int = 0, *, ornate: bool = Fa
 @st.composite
 def patterns(draw: st.DrawFn, *, max_hits: int = 20, ornate: bool = False) -> Pattern:
     meter, bars = draw(meters), draw(st.integers(1, 4))
-    # As the one door leaves a groove: no two hits that only limb or ornament tell apart, whose order is open.
+    # As the commit leaves a groove: no two hits that only limb or ornament tell apart, whose order is open.
     apart_by = (lambda h: h.sort_key) if ornate else None
     found = draw(st.lists(hits(meter.bar_ticks * bars, ornate=ornate), max_size=max_hits, unique_by=apart_by))
     return Pattern(tuple(found), meter, bars, draw(st.sampled_from([8, 16, 12])))

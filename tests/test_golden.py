@@ -38,10 +38,19 @@ from ghoststep.music.kit import VOICES
 from ghoststep.music.meter import Meter
 from ghoststep.session.document import describe, differences, merge
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits import door, hit_edits, rules, shelf, stroke_edits, time_edits, touch_edits, version_edits
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits import (
+    commit,
+    hit_edits,
+    rules,
+    shelf,
+    stroke_edits,
+    time_edits,
+    touch_edits,
+    version_edits,
+)
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.language import arguments, kinds, spot_words, targets, verb
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 from ghoststep.session.language.verbs import choosing, hands, touching, versions
 from ghoststep.session.language.verbs import feel as feel_verbs
@@ -52,7 +61,7 @@ from ghoststep.work.grooves import analysis_of, heard_performance
 # The modules whose outcomes stand here: `make mutants` runs this file for faults in them.
 COVERED = (
     blend, feel_touching, keymap, looseness, measure, swing_measure, transfer,
-    analysis, arguments, choosing, describe, differences, door, errors, feel, ghosts, hands, hit_edits, hits, kinds,
+    analysis, arguments, choosing, describe, differences, commit, errors, feel, ghosts, hands, hit_edits, hits, kinds,
     merge, meter, midi_in, midi_out, ornaments, judge_hands, judge_names, pattern, rules, schema, shelf, spot_words,
     spots, stroke_edits, targets, textgrid, textgrid_out, time, time_edits, touch_edits, touching, verb,
     version_edits, versions, feel_verbs, hit_verbs, time_verbs,
@@ -77,9 +86,9 @@ PLAIN = textgrid.parse_grid(
 BASE = textgrid.parse_grid((GOLDEN / "base.grid.txt").read_text())
 
 
-def state(stand: Stand) -> list[str]:
+def state(context: EditContext) -> list[str]:
     """Everything that a phrase can change, a line each."""
-    document, out = stand.document, []
+    document, out = context.document, []
     groove = document.groove
     for h in groove.pattern.hits:
         given = [f.name for f in fields(h) if f.name not in _SHORT and getattr(h, f.name) != f.default]
@@ -95,7 +104,9 @@ def state(stand: Stand) -> list[str]:
     out += [f"feel {line}" for line in more.told(groove.feel)]
     out += [f"tempo {f.name} {getattr(groove.tempo, f.name)}" for f in fields(groove.tempo)]
     out += [f"name {document.name} / {groove.name}", f"versions {[s.name for s in document.snapshots]}"]
-    out.append(f"cursor {stand.cursor_ticks} lane {stand.voice} chosen {sorted(h.position_ticks for h in stand.hits)}")
+    out.append(
+        f"cursor {context.cursor_ticks} lane {context.voice} chosen {sorted(h.position_ticks for h in context.hits)}"
+    )
     return out
 
 
@@ -107,16 +118,16 @@ def outcome(phrases: str) -> str:
     """What phrases, one after another by " ; ", say and change in the base groove."""
     base = PLAIN if phrases.startswith("plain: ") else BASE
     phrases = phrases.removeprefix("plain: ")
-    stand = Stand(opened(Document("base", base)))
-    before, said = state(stand), []
+    context = EditContext(opened(Document("base", base)))
+    before, said = state(context), []
     for phrase in phrases.split(" ; "):
         try:
-            words, stand = do(stand, phrase)
+            words, context = do(context, phrase)
             said.append(words)
         except InputError as error:
             said.append(f"! {error}")
             break
-    after = state(stand)
+    after = state(context)
     gone = [f"- {line}" for line in before if line not in after]
     new = [f"+ {line}" for line in after if line not in before]
     return "\n".join([" / ".join(said), *shortened(gone), *shortened(new)])
@@ -154,7 +165,7 @@ def midi_text(groove: Groove) -> str:
     back = midi_in.groove_of(midi_in.parse_midi(data.getvalue(), "base", general_midi_keys()), "base")
     lines = [f"division {file.ticks_per_beat}, kind {file.type}"]
     lines += [f"{i} {message}" for i, track in enumerate(file.tracks) for message in track]
-    return "\n".join([*lines, "read again:", *state(Stand(opened(Document("x", back))))])
+    return "\n".join([*lines, "read again:", *state(EditContext(opened(Document("x", back))))])
 
 
 def performed(groove: Groove) -> str:
@@ -183,7 +194,7 @@ def said_of(groove: Groove) -> str:
         "velocity +9 on hat",
         "tempo 101",
     ):
-        _, other = do(Stand(opened(Document("base", groove))), phrases)
+        _, other = do(EditContext(opened(Document("base", groove))), phrases)
         lines += [f"after {phrases}:", *differences.words(groove, other.document.groove)]
     for proposal in ghosts.proposals(groove):
         lines.append(f"{proposal.name}: {' '.join(f'{h.position_ticks}/{h.velocity}{h.limb}' for h in proposal.hits)}")

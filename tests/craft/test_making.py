@@ -11,8 +11,8 @@ from ghoststep.judge.check import Terms, checked
 from ghoststep.music.errors import InputError
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 from ghoststep.session.language.ways import REVOICINGS, layers, tried
 
@@ -24,13 +24,13 @@ kick X-------X------- | X-------X-------
 """
 
 
-def stand(text: str = ROCK) -> Stand:
-    return Stand(Document("x", parse_grid(text)))
+def context(text: str = ROCK) -> EditContext:
+    return EditContext(Document("x", parse_grid(text)))
 
 
-def struck(stand: Stand, name: str, bar: int) -> list[int]:
+def struck(context: EditContext, name: str, bar: int) -> list[int]:
     start = (bar - 1) * BAR
-    return [(h.position_ticks - start) // STEP for h in stand.document.groove.pattern.hits
+    return [(h.position_ticks - start) // STEP for h in context.document.groove.pattern.hits
             if h.voice == name and start <= h.position_ticks < start + BAR]  # fmt: skip
 
 
@@ -38,7 +38,7 @@ def struck(stand: Stand, name: str, bar: int) -> list[int]:
 
 
 def test_a_fill_moves_a_cell_over_the_drums_and_lands_on_the_next_one() -> None:
-    words, after = do(stand(), "fill-in 2 in 1 cell RLLK over snare tom_low")
+    words, after = do(context(), "fill-in 2 in 1 cell RLLK over snare tom_low")
     assert "RLLK over snare, tom_low" in words
     assert struck(after, "snare", 1) == [4, 8, 9, 10] and struck(after, "tom_low", 1) == [12, 13, 14]
     assert struck(after, "kick", 1) == [0, 11, 15] and struck(after, "hat_closed", 1) == [0, 2, 4, 6]
@@ -48,16 +48,16 @@ def test_a_fill_moves_a_cell_over_the_drums_and_lands_on_the_next_one() -> None:
 
 
 def test_a_fill_can_be_typed_in_triplets_without_its_last_stroke_and_land_on_nothing() -> None:
-    _, after = do(stand(), "fill-in 1 in 2 cell RLK! over snare grid 24 landing nothing")
+    _, after = do(context(), "fill-in 1 in 2 cell RLK! over snare grid 24 landing nothing")
     assert [h.limb for h in after.document.groove.pattern.hits if h.position_ticks >= BAR + 12 * STEP] == list("RLKRL")
     assert struck(after, "crash", 1) == []
-    _, looped = do(stand(), "fill-in 4 in 2 cell RL over snare tom_high tom_low move cell")
+    _, looped = do(context(), "fill-in 4 in 2 cell RL over snare tom_high tom_low move cell")
     assert struck(looped, "crash", 1) == [0]  # the loop's own beginning
 
 
 @pytest.mark.parametrize("cell", CELLS)
 def test_every_cell_of_the_shelf_can_be_played(cell: str) -> None:
-    _, after = do(stand(), f"fill-in 4 in 2 cell {cell}")
+    _, after = do(context(), f"fill-in 4 in 2 cell {cell}")
     found = [f for f in checked(after.document.groove, Terms()).findings if f.kind == "impossible"]
     assert found == [], (cell, found)
 
@@ -68,7 +68,7 @@ def test_every_cell_of_the_shelf_can_be_played(cell: str) -> None:
 )
 def test_a_fill_that_cannot_be_is_refused(phrase: str) -> None:
     with pytest.raises(InputError):
-        do(stand(), phrase)
+        do(context(), phrase)
 
 
 def test_a_fill_needs_room() -> None:
@@ -93,12 +93,12 @@ def test_every_style_can_be_played_at_its_usual_tempo(name: str) -> None:
 
 
 def test_a_style_takes_the_place_of_the_groove_and_linear_stays_linear() -> None:
-    words, after = do(stand(), "start linear-funk")
+    words, after = do(context(), "start linear-funk")
     assert "84 to 104 BPM" in words and after.document.groove.pattern.rules.linear
     ticks = [h.position_ticks for h in after.document.groove.pattern.hits]
     assert len(ticks) == len(set(ticks))
     with pytest.raises(InputError):
-        do(stand(), "start polka")
+        do(context(), "start polka")
     with pytest.raises(InputError, match="There are: four-on-the-floor"):
         style("polka")
 
@@ -117,7 +117,7 @@ def test_claves_stand_where_the_books_have_them_and_turn() -> None:
 @pytest.mark.parametrize("line", TIME_LINES)
 @pytest.mark.parametrize("side", ["3-2", "2-3"])
 def test_every_time_line_is_recognised_on_its_voice(line, side: str) -> None:  # type: ignore[no-untyped-def]
-    here = stand("meter 12/8\ngrid 8\nkick X-----X-----") if line.length == 12 else stand()
+    here = context("meter 12/8\ngrid 8\nkick X-----X-----") if line.length == 12 else context()
     _, after = do(here, f"time-line {line.name} with cowbell side {side}")
     found = recognised(after.document.groove.pattern)
     assert found and found[0].voice == "cowbell" and found[0].share == 1
@@ -126,7 +126,7 @@ def test_every_time_line_is_recognised_on_its_voice(line, side: str) -> None:  #
 
 
 def test_a_time_line_varies_a_little_and_is_still_known() -> None:
-    _, four = do(stand(), "double-bar 1-2")
+    _, four = do(context(), "double-bar 1-2")
     _, plain = do(four, "time-line son with cowbell in 16")
     _, varied = do(four, "time-line son with cowbell in 16 vary 2")
     struck = [[h.position_ticks // STEP for h in s.document.groove.pattern.hits if h.voice == "cowbell"]
@@ -140,7 +140,7 @@ def test_a_time_line_varies_a_little_and_is_still_known() -> None:
 
 
 def test_what_is_none_is_not_recognised() -> None:
-    assert do(stand(), "time-lines")[0].startswith("No clave")
+    assert do(context(), "time-lines")[0].startswith("No clave")
     assert recognised(parse_grid("cross_stick x---x---x---x---").pattern) == []
 
 
@@ -148,7 +148,7 @@ def test_what_is_none_is_not_recognised() -> None:
 
 
 def test_the_same_rhythm_goes_round_other_voices() -> None:
-    here = stand()
+    here = context()
     _, after = do(here, "revoice to tom_high tom_low on hat_closed bars 1")
     before = [h.position_ticks for h in here.document.groove.pattern.hits]
     assert [h.position_ticks for h in after.document.groove.pattern.hits] == before
@@ -161,43 +161,43 @@ def test_the_same_rhythm_goes_round_other_voices() -> None:
 
 def test_clashes_and_what_nobody_can_reach_are_told() -> None:
     groove = parse_grid("tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nride ----x-----------\nsnare ----X-------X---\n")
-    here = Stand(opened(Document("x", groove)))
+    here = EditContext(opened(Document("x", groove)))
     words, after = do(here, "revoice to ride on hat")
     assert "on 2 somebody strikes there already" in words and "on hat" not in words
     there = {h.voice for h in after.document.groove.pattern.hits if h.position_ticks == 4 * STEP}
     assert there == {"hat_closed", "ride", "snare"}
     rows = "tempo 100\nhat_closed x---x---x---x---\nsnare ----X-------X---\n"
-    plain = Stand(opened(Document("x", parse_grid(rows))))
+    plain = EditContext(opened(Document("x", parse_grid(rows))))
     assert "2 spots cannot be reached: F4 shows them" in do(plain, "revoice to hat_open on snare")[0]
 
 
 def test_ways_on_are_tried_before_they_are_offered() -> None:
     groove = parse_grid("tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nsnare ----X--o----X---\nkick X-----x---------\n")
-    here = Stand(opened(Document("x", groove)))
+    here = EditContext(opened(Document("x", groove)))
     found = tried(here, REVOICINGS)
-    assert len(found) == len(REVOICINGS) and all(t.stand.document.groove.pattern != groove.pattern for t in found)
+    assert len(found) == len(REVOICINGS) and all(t.context.document.groove.pattern != groove.pattern for t in found)
     accents = next(t for t in found if t.about.startswith("Accents on the toms"))
-    voices = [(h.position_ticks // STEP, h.voice) for h in accents.stand.document.groove.pattern.hits]
+    voices = [(h.position_ticks // STEP, h.voice) for h in accents.context.document.groove.pattern.hits]
     assert (4, "tom_high") in voices and (12, "tom_low") in voices and (7, "snare") in voices
-    only_kick = Stand(opened(Document("x", parse_grid("tempo 100\nkick x---x---x---x---\n"))))
+    only_kick = EditContext(opened(Document("x", parse_grid("tempo 100\nkick x---x---x---x---\n"))))
     assert tried(only_kick, REVOICINGS) == []
     told = [t.about for t in tried(here, layers())]
     assert "The hat in eighths, the beat stronger" in told
     assert any(w.startswith("3-2 son on the cross-stick") for w in told)
     assert any("nobody can play" in w for w in told)
     _, kicks = do(only_kick, "role accent on kick")
-    assert all(t.about != "A kick on every beat" for t in tried(Stand(kicks.document), layers()))
+    assert all(t.about != "A kick on every beat" for t in tried(EditContext(kicks.document), layers()))
 
 
 def test_the_hat_in_sixteenths_goes_hand_to_hand_or_with_one() -> None:
     for name, limbs in (("hat-sixteenths", {"R"}), ("hat-sixteenths-two", {"R", "L"})):
-        _, after = do(stand(), f"lay {name}")
+        _, after = do(context(), f"lay {name}")
         assert {h.limb for h in after.document.groove.pattern.hits if h.voice == "hat_closed"} == limbs
 
 
 def test_a_part_becomes_simpler_step_by_step_and_keeps_its_core() -> None:
     text = "hat_closed xxxxxxxxxxxxxxxx\nsnare ---oX--o-o--X--o\nkick Xx------X-x-----"
-    here = stand(text)
+    here = context(text)
     words, after = do(here, "simplify 3")
     assert words == "Simpler: no ghosts, no doubles, eighths for sixteenths"
     assert struck(after, "snare", 1) == [4, 12] and struck(after, "kick", 1) == [0, 8, 10]
@@ -211,7 +211,7 @@ def test_a_part_becomes_simpler_step_by_step_and_keeps_its_core() -> None:
 
 @pytest.mark.parametrize("name", [x.name for x in LAYERS])
 def test_every_layer_can_be_played_with_kick_and_snare(name: str) -> None:
-    words, after = do(stand(), f"lay {name}")
+    words, after = do(context(), f"lay {name}")
     assert words
     voices = {v for v, _ in layer(name).rows}
     assert voices <= set(after.document.groove.pattern.voices)
@@ -221,10 +221,10 @@ def test_every_layer_can_be_played_with_kick_and_snare(name: str) -> None:
 
 
 def test_a_layer_leaves_out_what_no_hand_is_free_for_and_goes_over_any_meter() -> None:
-    here = stand("snare x---------------\ncrash x---------------")
+    here = context("snare x---------------\ncrash x---------------")
     _, after = do(here, "lay hat-quarters")
     assert struck(after, "hat_closed", 1) == [4, 8, 12]
-    odd = stand("meter 7/8 2+2+3\ngrid 16\nsnare ----x---------")
+    odd = context("meter 7/8 2+2+3\ngrid 16\nsnare ----x---------")
     _, after = do(odd, "lay hat-eighths")
     assert struck(after, "hat_closed", 1) == [0, 2, 4, 6, 8, 10, 12]
     with pytest.raises(InputError, match="There are: hat-quarters"):

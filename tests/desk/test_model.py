@@ -18,10 +18,10 @@ from tests.desk.doubting import doubting
 from tests.desk.test_pointing import head_of
 
 from ghoststep.desk.app.places import PLACES
-from ghoststep.desk.app.window import Window
+from ghoststep.desk.app.window import BOUND, Window
 from ghoststep.desk.dialogs.new_dialog import NewDialog
 from ghoststep.desk.model import memory
-from ghoststep.desk.model.bound import BOUND, runs
+from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.choice import Choice
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.model.tasks import Task, Tasks
@@ -34,7 +34,7 @@ from ghoststep.music.kit import VOICES
 from ghoststep.session.commands import COMMANDS, MENUS
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.sound.program import Plays
 from ghoststep.work import corrections
 
@@ -436,6 +436,6 @@ def test_work_that_ends_after_the_window_is_gone_tells_nobody(caplog: pytest.Log
 def test_every_command_says_a_phrase_or_is_bound_to_something_the_desk_does() -> None:
     assert {name for name, row in COMMANDS.items() if not row.phrase} == set(BOUND)
     with pytest.raises(LookupError, match="sing"):
-        runs("sing")
+        Bound().runs("sing")
     with pytest.raises(LookupError, match=r"hit\.ghost"):
-        runs("hit.ghost")
+        Bound().runs("hit.ghost")

@@ -14,7 +14,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.player import Touch, Wander
 from ghoststep.music.time import TempoMap
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.feel_edits import printed
 
 STICKING = "RLRRLRLL"

@@ -9,7 +9,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.rules import clashes
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 DOWN = ("snare", "tom_high", "tom_mid", "tom_low")
@@ -71,8 +71,8 @@ def test_a_long_busy_groove_is_worked_out(way: str) -> None:
 
 def typed(letters: str) -> list[str]:
     groove = parse_grid(f"snare {'x' * 16}")
-    _, stand = do(Stand(Document("x", groove)), f"hands {letters} on snare")
-    return [n.words for n in names(stand.document.groove)]
+    _, context = do(EditContext(Document("x", groove)), f"hands {letters} on snare")
+    return [n.words for n in names(context.document.groove)]
 
 
 @pytest.mark.parametrize(
@@ -92,9 +92,9 @@ def test_rudiments_are_named(letters: str, name: str) -> None:
 
 def test_cells_of_hands_and_feet_are_named() -> None:
     groove = parse_grid("snare -x--x--x--------\ntom_low --x--x--x-------\nkick x--x--x---------")
-    _, stand = do(Stand(Document("x", groove)), "limb R on snare")
-    _, stand = do(stand, "limb L on tom_low")
-    assert [n.words for n in names(stand.document.groove)] == ["K R L three times"]
+    _, context = do(EditContext(Document("x", groove)), "limb R on snare")
+    _, context = do(context, "limb L on tom_low")
+    assert [n.words for n in names(context.document.groove)] == ["K R L three times"]
     uneven = parse_grid("snare -x---x---x------\nkick x--x----x-------")
     assert not names(uneven)
 

@@ -13,7 +13,7 @@ from ghoststep.judge.kit_setup import STANDARD, KitSetup
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 MIRRORED = KitSetup("mirrored", {name: (-right, away) for name, (right, away) in STANDARD.stands.items()})
@@ -44,21 +44,21 @@ def test_the_usual_hands_on_the_usual_kit_stay_and_a_ride_far_on_the_left_is_pla
 
 
 def test_stands_are_said_kept_in_projects_and_used_by_sticking(tmp_path: Path) -> None:
-    stand = Stand(Document("x", parse_grid(TOMS)))
-    said, stand = do(stand, "stands splash -1 0.5")
+    context = EditContext(Document("x", parse_grid(TOMS)))
+    said, context = do(context, "stands splash -1 0.5")
     assert said == "The splash stands 1 to the left, 0.5 away, in arm's lengths"
-    stand = do(do(stand, "pedals 2")[1], "stands low tom -1.1 0")[1]
-    save_project(tmp_path / "a.ghoststep", stand.document)
+    context = do(do(context, "pedals 2")[1], "stands low tom -1.1 0")[1]
+    save_project(tmp_path / "a.ghoststep", context.document)
     again = load_project(tmp_path / "a.ghoststep")
-    assert again.judged == stand.document.judged
+    assert again.judged == context.document.judged
     assert again.judged.terms.setup.stand_of("splash") == (-1.0, 0.5) and again.judged.kit.kick_pedals == 2
-    stuck = do(Stand(again), "sticking right-handed")[1].document.groove.pattern.hits
+    stuck = do(EditContext(again), "sticking right-handed")[1].document.groove.pattern.hits
     assert {h.limb_letter for h in stuck} == {"L"}
-    assert do(Stand(again), "stands usual")[1].document.judged.stands == ()
+    assert do(EditContext(again), "stands usual")[1].document.judged.stands == ()
 
 
 def test_what_is_one_instrument_moves_together() -> None:
-    judged = do(Stand(Document("x", parse_grid(TOMS))), "stands hat_closed 0.6 0.2")[1].document.judged
+    judged = do(EditContext(Document("x", parse_grid(TOMS))), "stands hat_closed 0.6 0.2")[1].document.judged
     assert [name for name, _, _ in judged.stands] == ["hat_closed", "hat_half", "hat_open"]
 
 
@@ -67,7 +67,7 @@ def test_what_is_one_instrument_moves_together() -> None:
 )
 def test_what_cannot_stand_is_refused(phrase: str) -> None:
     with pytest.raises(InputError):
-        do(Stand(Document("x", parse_grid(TOMS))), phrase)
+        do(EditContext(Document("x", parse_grid(TOMS))), phrase)
 
 
 def test_a_kit_file_holds_in_check_and_in_edit(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

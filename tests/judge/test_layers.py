@@ -8,7 +8,7 @@ from ghoststep.judge.stretches import stretches
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 SIXTEENTH, BAR = 5040, 80640
@@ -23,7 +23,7 @@ def played(letters: str, more: str = "") -> Groove:
 
     groove = parse_grid(f"tempo 100\n{lane('snare', 'RL')}\n{lane('kick', 'K')}\n{more}")
     hands = "".join(c for c in letters if c in "RL")
-    return do(Stand(Document("x", groove)), f"hands {hands} on snare")[1].document.groove
+    return do(EditContext(Document("x", groove)), f"hands {hands} on snare")[1].document.groove
 
 
 def told(groove: Groove) -> list[str]:
@@ -79,9 +79,9 @@ def test_what_crosses_the_loops_end_is_told_and_chosen_at_both_ends() -> None:
 
 def test_ornaments_are_told_by_voice_and_place() -> None:
     groove = parse_grid("tempo 100\nsnare ----X-------X--- | ----X-------X---\n")
-    stand = do(Stand(Document("x", groove)), "ornament flam on snare at 2")[1]
-    stand = do(stand, "ornament drag on snare at 4 bars 2")[1]
-    assert told(stand.document.groove) == [
+    context = do(EditContext(Document("x", groove)), "ornament flam on snare at 2")[1]
+    context = do(context, "ornament drag on snare at 4 bars 2")[1]
+    assert told(context.document.groove) == [
         "ornaments: flam on the snare, 2 times: bars 1-2 at 2",
         "ornaments: drag on the snare: bar 2 at 4",
     ]
@@ -93,18 +93,18 @@ def test_an_unnamed_figure_of_bars_that_are_all_alike_is_not_told_beat_by_beat()
 
 
 def test_names_of_a_target_are_those_of_its_stretches() -> None:
-    stand = Stand(Document("x", played("RLKKRLRRKKRLRLLR" * 2)))
-    assert do(stand, "names beat 2")[0] == "R L R R (paradiddle), 2 times: bars 1-2 at 2"
-    assert do(stand, "names on snare bars 2")[0] == "R L R L R R R L R L L R, in it paradiddle: bar 2 at 1"
-    whole, after = do(stand, "names")
-    assert whole.startswith("as one line: ") and "each beat: " in whole and after == stand
+    context = EditContext(Document("x", played("RLKKRLRRKKRLRLLR" * 2)))
+    assert do(context, "names beat 2")[0] == "R L R R (paradiddle), 2 times: bars 1-2 at 2"
+    assert do(context, "names on snare bars 2")[0] == "R L R L R R R L R L L R, in it paradiddle: bar 2 at 1"
+    whole, after = do(context, "names")
+    assert whole.startswith("as one line: ") and "each beat: " in whole and after == context
     for phrase, words in (
         ("names toms", "No hit is 'toms'"),
         ("names on snare at 9", "9"),
         ("names foo", "says nothing"),
     ):
         with pytest.raises(InputError, match=words):
-            do(stand, phrase)
+            do(context, phrase)
 
 
 def test_a_stretch_is_cut_where_others_strike_for_a_beat() -> None:

@@ -6,7 +6,7 @@ from tests.listen.made_heard import CYMBALS, HAT, KICK, SNARE, TOMS, after_rule,
 
 from ghoststep.listen.signal.patches import BANDS
 from ghoststep.listen.strokes.hearing import decided
-from ghoststep.listen.strokes.network import Heard, chance_of
+from ghoststep.listen.strokes.network import Heard, probability_of
 from ghoststep.listen.strokes.own_strokes import FINE
 from ghoststep.listen.strokes.rules import alike
 from ghoststep.listen.strokes.rules.alike import MetalAlike
@@ -64,7 +64,7 @@ def test_long_recordings_are_compared_with_some_of_their_strokes(monkeypatch: py
 @pytest.mark.parametrize(("beside", "hats"), [(-5.0, 1), (2.0, 0)])
 def test_a_hat_at_low_odds_counts_alone_but_not_beside_a_snare(beside: float, hats: int) -> None:
     heard = heard_of([{HAT: -1.0, SNARE: beside}, {KICK: 4.0}], ["ride", "ride"])
-    assert 0.2 < chance_of(heard.group_odds)[0, HAT] < 0.35
+    assert 0.2 < probability_of(heard.group_odds)[0, HAT] < 0.35
     found = decided(np.array([0.1, 0.5]), heard, length_s=1.0, remarks=())
     assert sum(HEARD_VOICES[v].group == "hat" for v in found.performance.voice) == hats
 

@@ -12,7 +12,7 @@ from ghoststep.listen.bars.explain import Explained, explain
 from ghoststep.listen.signal.filters import bands
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.strokes.hearing import LIMITS, PERHAPS, Hearing
-from ghoststep.listen.strokes.network import Heard, chance_of, odds_of
+from ghoststep.listen.strokes.network import Heard, odds_of, probability_of
 from ghoststep.listen.strokes.rules.clear_starts import ClearStarts
 
 HAT, CYMBALS = NET_GROUPS.index("hat"), NET_GROUPS.index("cymbals")
@@ -58,7 +58,7 @@ def test_what_begins_in_every_bar_at_one_place_is_a_hat() -> None:
     which = at(ALL_BARS)
     first = unknown(which)
     found = told(first)
-    assert (chance_of(found.group_odds[which, HAT]) >= LIMITS["hat"]).all()
+    assert (probability_of(found.group_odds[which, HAT]) >= LIMITS["hat"]).all()
     others = np.setdiff1d(np.arange(len(first.moments_s)), which)
     assert (found.group_odds[others] == first.heard.group_odds[others]).all()
 
@@ -72,9 +72,9 @@ def test_what_begins_in_one_bar_is_offered_however_often_it_is_looked_at() -> No
     groups[[one[0] + 1, one[0] + 2]] = -4
     often = replace(first, moments_s=moments, heard=replace(first.heard, group_odds=groups))
     for hearing in (first, often):
-        chance = chance_of(told(hearing).group_odds[one, HAT])
+        chance = probability_of(told(hearing).group_odds[one, HAT])
         assert PERHAPS["hat"] <= chance < LIMITS["hat"]
-    assert (chance_of(told(unknown(two)).group_odds[two, HAT]) >= LIMITS["hat"]).all()
+    assert (probability_of(told(unknown(two)).group_odds[two, HAT]) >= LIMITS["hat"]).all()
 
 
 @pytest.mark.parametrize(("rise_db", "clear"), [(7.5, False), (11.0, True)])
@@ -142,7 +142,7 @@ def test_at_the_start_of_the_sound_nothing_begins() -> None:
     assert first.sound is not None
     cut = round((first.moments_s[which[0]] - 0.003) * 44100)
     early = replace(first, moments_s=first.moments_s - cut / 44100)
-    assert chance_of(told(early, first.sound[cut:]).group_odds[which[0], HAT]) < PERHAPS["hat"]
+    assert probability_of(told(early, first.sound[cut:]).group_odds[which[0], HAT]) < PERHAPS["hat"]
 
 
 def test_where_no_other_metal_is_heard_it_is_offered() -> None:
@@ -152,7 +152,7 @@ def test_where_no_other_metal_is_heard_it_is_offered() -> None:
     groups = first.heard.group_odds.copy()
     groups[:, [HAT, CYMBALS]] = -4
     bare = replace(first, heard=replace(first.heard, group_odds=groups))
-    chance = chance_of(told(bare).group_odds[which, HAT])
+    chance = probability_of(told(bare).group_odds[which, HAT])
     assert (chance >= PERHAPS["hat"]).all() and (chance < LIMITS["hat"]).all()
 
 

@@ -289,7 +289,7 @@ def test_even_odds_are_offered_and_no_second_view_of_a_stroke_is() -> None:
     assert hearing.perhaps == ()
     snare = NET_GROUPS.index("snare")
     ghost = with_odds(hearing, 1, snare, -0.6)
-    assert [(voice(p.voice).group, round(p.odds, 2)) for p in ghost.perhaps] == [("snare", 0.35)]
+    assert [(voice(p.voice).group, round(p.probability, 2)) for p in ghost.perhaps] == [("snare", 0.35)]
     assert ghost.perhaps[0].time_s == pytest.approx(moments[1], abs=0.03)
     assert count(ghost, "snare") == count(hearing, "snare")
     assert with_odds(hearing, 1, snare, -2.0).perhaps == ()

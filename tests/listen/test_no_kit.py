@@ -114,7 +114,7 @@ def test_what_is_offered_and_grace_notes_are_less_sure_too() -> None:
     assert len(kit.performance) == len(other.performance) == 24  # one is offered only, one has a grace note
     assert other.confidence == pytest.approx(no_kit._LEAST_SURE * kit.confidence)
     (offered,), (strange,) = kit.perhaps, other.perhaps
-    assert strange.odds == pytest.approx(no_kit._LEAST_SURE * offered.odds)
+    assert strange.probability == pytest.approx(no_kit._LEAST_SURE * offered.probability)
 
 
 def test_it_is_said_where_most_is_no_kit() -> None:

@@ -11,10 +11,10 @@ from ghoststep.judge.relatedness import bar_of, relation
 from ghoststep.music.errors import InputError
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.language.answering import STRICTNESS, answers
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_words import changed_by, without_keys
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.variation import changes_between
 from ghoststep.session.language.verb import do
 
@@ -30,9 +30,9 @@ form = verse
 """
 
 
-def stand(text: str = SONG) -> Stand:
+def context(text: str = SONG) -> EditContext:
     form, groove = parse_text(text)
-    return Stand(opened(Document("song", groove, form=form)))
+    return EditContext(opened(Document("song", groove, form=form)))
 
 
 def test_every_groove_has_answers_that_can_be_played_and_are_told_truly() -> None:
@@ -78,7 +78,7 @@ def test_relation_is_a_figure_with_reasons() -> None:
 
 
 def test_an_answer_becomes_a_part_that_varies_the_question() -> None:
-    words, after = do(stand(), "answer A as C near")
+    words, after = do(context(), "answer A as C near")
     part = after.document.form.part("C")
     assert part.base == "A" and part.changes and words.startswith("Part C answers A: ")
     words, after = do(after, "section chorus = A C A C | ending A | ending C")
@@ -90,7 +90,7 @@ def test_an_answer_becomes_a_part_that_varies_the_question() -> None:
 
 
 def test_verbs_make_parts_and_free_and_rebase_them() -> None:
-    _, after = do(stand(), "vary A as D by remove kick at 2& then place cowbell 1")
+    _, after = do(context(), "vary A as D by remove kick at 2& then place cowbell 1")
     assert after.document.form.part("D").changes == ("remove kick at 2&", "place cowbell 1")
     _, after = do(after, "free D")
     assert after.document.form.part("D").base == "" and "already" in do(after, "free D")[0]
@@ -107,7 +107,7 @@ def test_verbs_make_parts_and_free_and_rebase_them() -> None:
 def test_a_plain_groove_gets_a_form_by_its_letters_or_by_hand() -> None:
     groove = "hat_closed x-x-x-x-x-x-x-x-|x-x-x-x-x-x-x-x-|x-x-x-x-x-x-x-x-|x-x-x-x-x-x-x-x-\n" \
         "kick x-------x-------|x-------x---x---|x-------x-------|x-------x---x---"  # fmt: skip
-    here = Stand(opened(Document("g", parse_grid(groove))))
+    here = EditContext(opened(Document("g", parse_grid(groove))))
     words, after = do(here, "letters")
     assert "2 parts in 1 section" in words and after.document.form.part("B").changes == ("place kick 4",)
     assert [h.position_ticks for h in after.document.groove.pattern.hits] == [
@@ -135,16 +135,16 @@ def test_a_plain_groove_gets_a_form_by_its_letters_or_by_hand() -> None:
     ],
 )
 def test_what_cannot_be_said_of_a_form_is_refused(phrase: str, words: str) -> None:
-    here = stand()
+    here = context()
     with pytest.raises(InputError) as error:
         do(here, phrase)
     assert words in str(error.value)
     with pytest.raises(InputError, match="no parts yet"):
-        do(Stand(Document("plain", parse_grid("kick x---------------"))), "free A")
+        do(EditContext(Document("plain", parse_grid("kick x---------------"))), "free A")
 
 
 def test_a_found_form_is_corrected_same_not_same_begins_here() -> None:
-    here = stand()
+    here = context()
     _, same = do(here, "same B as A")
     assert [p.name for p in same.document.form.parts] == ["A"]
     assert [s.part for s in same.document.form.stretches()] == ["A"] * 4
@@ -169,7 +169,7 @@ def test_a_found_form_is_corrected_same_not_same_begins_here() -> None:
 
 
 def test_of_a_section_that_comes_again_only_the_first_playing_is_parted() -> None:
-    _, twice = do(stand(), "form verse x2")
+    _, twice = do(context(), "form verse x2")
     _, after = do(twice, "begins 3 as mid")
     assert after.document.form.order == ("verse-1", "mid", "verse")
     told = [[(h.position_ticks, h.voice) for h in s.document.groove.pattern.hits] for s in (after, twice)]

@@ -9,16 +9,16 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.rules import Rules
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 
 def after(text: str, *phrases: str) -> Groove:
-    stand = Stand(opened(Document("yard", parse_grid(text))))
+    context = EditContext(opened(Document("yard", parse_grid(text))))
     for phrase in phrases:
-        _, stand = do(stand, phrase)
-    return stand.document.groove
+        _, context = do(context, phrase)
+    return context.document.groove
 
 
 def steps(groove: Groove, voice: str = "hat_pedal") -> list[int]:
@@ -71,11 +71,11 @@ FIVE = "hat_pedal x-x--x-x--x-x--x | -x--x-x--x-x--x-\nkick X---------------\ncy
 
 
 def test_what_is_taken_out_of_a_bar_goes_from_every_round_and_it_is_said() -> None:
-    stand = Stand(opened(Document("yard", parse_grid(FIVE))))
-    words, gone = do(stand, "remove hat_pedal bars 1")
+    context = EditContext(opened(Document("yard", parse_grid(FIVE))))
+    words, gone = do(context, "remove hat_pedal bars 1")
     assert steps(gone.document.groove) == []
     assert words == "7 hits removed (and so in every round of the hat pedal)"
-    words, moved = do(stand, "move 1 step on hat_pedal at 1 bars 1")
+    words, moved = do(context, "move 1 step on hat_pedal at 1 bars 1")
     assert steps(moved.document.groove)[:5] == [1, 2, 6, 7, 11] and "every round" in words
 
 

@@ -12,7 +12,7 @@ from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.differences import difference, words
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 HEAD = "tempo 96\nmeter 4/4\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\n"
@@ -67,15 +67,15 @@ def test_show_prints_it(tmp_path, capsys: pytest.CaptureFixture[str]) -> None:
 
 def test_strokes_ornaments_and_settings_are_told() -> None:
     first = parse_grid("tempo 96\nsnare ----X--o-o--X--o\nhat_open x---x-----------")
-    stand = Stand(Document("x", first))
+    context = EditContext(Document("x", first))
     phrases = "ornament flam on snare at 2; stroke rim on snare at 4; length 1/8 on hat_open at 1; level ghost 20"
     for phrase in f"{phrases}; balance snare-led; grid 32 bars 1".split(";"):
-        _, stand = do(stand, phrase)
-    told = " ".join(words(first, stand.document.groove))
+        _, context = do(context, phrase)
+    told = " ".join(words(first, context.document.groove))
     parts = "gets a flam; is played rim shot; lasts 1/8; 32 → 20; Balance: as played becomes; grid is another"
     for part in parts.split("; "):
         assert part in told, part
-    back = " ".join(words(stand.document.groove, first))
+    back = " ".join(words(context.document.groove, first))
     assert "loses its flam" in back and "rings on" in back and "is played plain" in back
 
 

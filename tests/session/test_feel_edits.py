@@ -18,18 +18,18 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.player import Wander
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.players import looked_up_by
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
 
-def stand(text: str = TEXT, feel: Feel | None = None) -> Stand:
+def context(text: str = TEXT, feel: Feel | None = None) -> EditContext:
     groove = parse_grid(text)
-    return Stand(opened(Document("yard", groove if feel is None else groove.changed(feel=feel))))
+    return EditContext(opened(Document("yard", groove if feel is None else groove.changed(feel=feel))))
 
 
-def said(start: Stand, *phrases: str) -> Groove:
+def said(start: EditContext, *phrases: str) -> Groove:
     for phrase in phrases:
         _, start = do(start, phrase)
     return start.document.groove
@@ -39,7 +39,7 @@ LOOSE = replace(PLAYER, loose_ms=5.0, wander=Wander(velocity=4), swings={"hat_cl
 
 
 def test_printed_it_sounds_the_same_and_has_no_feel_left() -> None:
-    start = stand(feel=LOOSE)
+    start = context(feel=LOOSE)
     after = said(start, "print-feel")
     assert np.allclose(perform(after).onset_s, perform(start.document.groove).onset_s, atol=1e-8)
     assert np.array_equal(perform(after).velocity, perform(start.document.groove).velocity)
@@ -48,7 +48,7 @@ def test_printed_it_sounds_the_same_and_has_no_feel_left() -> None:
 
 @pytest.mark.parametrize("voice", ["snare", "hat_closed", "kick"])
 def test_one_voice_is_printed_and_the_others_go_on(voice: str) -> None:
-    start = stand(feel=LOOSE)
+    start = context(feel=LOOSE)
     after = said(start, f"print-feel for {voice}")
     before, now = perform(start.document.groove), perform(after)
     assert np.allclose(now.onset_s, before.onset_s, atol=1e-8) and np.array_equal(now.velocity, before.velocity)
@@ -61,7 +61,7 @@ def test_one_voice_is_printed_and_the_others_go_on(voice: str) -> None:
 
 def test_some_hits_are_printed_and_go_their_own_way_until_they_are_taken_off_again() -> None:
     drifting = replace(LOOSE, wander=Wander(velocity=4, tempo_percent=1.0), balance_db={"snare": 3.0})
-    start = stand(feel=drifting)
+    start = context(feel=drifting)
     after = said(start, "print-feel on snare at 4")
     before, now = perform(start.document.groove), perform(after)
     assert np.allclose(now.onset_s, before.onset_s, atol=1e-8) and np.array_equal(now.velocity, before.velocity)
@@ -75,20 +75,20 @@ def test_some_hits_are_printed_and_go_their_own_way_until_they_are_taken_off_aga
     assert np.array_equal(again.velocity[fixed], now.velocity[fixed])
     told = parse_grid(grid_text(after))
     assert [h.fixed for h in told.pattern.hits] == fixed.tolist()
-    off = said(Stand(opened(Document("yard", after))), "take-off-feel on snare")
+    off = said(EditContext(opened(Document("yard", after))), "take-off-feel on snare")
     assert np.allclose(perform(off).onset_s, now.onset_s, atol=1e-6) and not any(h.fixed for h in off.pattern.hits)
 
 
 def test_printing_a_voice_writes_neither_the_balance_nor_the_drift_twice() -> None:
     drifting = replace(LOOSE, wander=Wander(tempo_percent=1.0), balance_db={"snare": 4.0})
-    start = stand(feel=drifting)
+    start = context(feel=drifting)
     after = said(start, "print-feel for snare")
     before, now = perform(start.document.groove), perform(after)
     assert np.allclose(now.onset_s, before.onset_s, atol=1e-8) and np.array_equal(now.velocity, before.velocity)
 
 
 def test_hits_are_played_as_written_or_by_the_feel() -> None:
-    start = stand(feel=LOOSE)
+    start = context(feel=LOOSE)
     on = said(start, "as-written yes on kick")
     played = perform(on)
     kicks = [i for i, h in enumerate(on.pattern.hits) if h.voice == "kick"]
@@ -102,8 +102,8 @@ def test_hits_are_played_as_written_or_by_the_feel() -> None:
 
 
 def test_taken_off_it_sounds_the_same_and_the_habit_is_the_feels() -> None:
-    plain = said(stand(feel=PLAYER), "print-feel")
-    after = said(Stand(opened(Document("yard", plain))), "take-off-feel")
+    plain = said(context(feel=PLAYER), "print-feel")
+    after = said(EditContext(opened(Document("yard", plain))), "take-off-feel")
     assert np.allclose(perform(after).onset_s, perform(plain).onset_s, atol=1e-8)
     assert after.feel.swing.ratio == pytest.approx(0.56, abs=0.004)
     frame = after.pattern.frame
@@ -114,19 +114,19 @@ def test_taken_off_it_sounds_the_same_and_the_habit_is_the_feels() -> None:
 @settings(max_examples=40)
 @given(ornate_grooves)
 def test_any_groove_sounds_the_same_printed_and_taken_off(groove: Groove) -> None:
-    start = Stand(opened(Document("yard", replace(groove, feel=replace(groove.feel, loose_ms=0.0)))))
+    start = EditContext(opened(Document("yard", replace(groove, feel=replace(groove.feel, loose_ms=0.0)))))
     if all(h.grace for h in start.document.groove.pattern.hits):
         return
     bare = start.document.groove
     bare = bare.changed(hits=tuple(replace(h, ornament="") for h in bare.pattern.hits))
-    start = Stand(opened(Document("yard", bare)))
+    start = EditContext(opened(Document("yard", bare)))
     for phrase in ("print-feel", "take-off-feel"):
         after = said(start, phrase)
         assert np.allclose(perform(after).onset_s, perform(start.document.groove).onset_s, atol=1e-6)
 
 
 def test_pulled_all_the_way_with_both_it_is_dead_on() -> None:
-    start = stand(feel=LOOSE)
+    start = context(feel=LOOSE)
     half, whole = said(start, "pull 50%"), said(start, "pull 100% with both")
     assert half.feel.loose_ms == 2.5 and half.feel.lean_ms == start.document.groove.feel.lean_ms
     steps = perform(whole).onset_s / (60 / 100 / 4)
@@ -136,7 +136,7 @@ def test_pulled_all_the_way_with_both_it_is_dead_on() -> None:
 
 
 def test_some_hits_are_pulled_and_the_rest_is_left() -> None:
-    start = stand()
+    start = context()
     moved = said(start, "nudge 10 ms on snare", "nudge -6 ms on kick", "pull 50% on snare")
     offsets = {h.voice: h.offset_ms for h in moved.pattern.hits}
     assert offsets == {"snare": 5, "kick": -6, "hat_closed": 0}
@@ -152,32 +152,32 @@ def test_some_hits_are_pulled_and_the_rest_is_left() -> None:
     ],
 )  # fmt: skip
 def test_placement(phrase: str, leans: tuple[float, float]) -> None:
-    feel = said(stand(), phrase).feel
+    feel = said(context(), phrase).feel
     assert (feel.lean_of("snare"), feel.lean_of("kick")) == leans
 
 
 def test_placement_keeps_what_voices_differ_by() -> None:
-    feel = said(stand(feel=PLAYER), "placement behind").feel
+    feel = said(context(feel=PLAYER), "placement behind").feel
     assert feel.lean_of("snare") - feel.lean_of("hat_closed") == pytest.approx(12)
     assert np.mean([feel.lean_of(v) for v in ("snare", "hat_closed", "kick")]) == pytest.approx(12)
 
 
 def test_a_player_of_the_shelf_is_laid_on() -> None:
     use_shelf()
-    words, after = do(stand(), "feel laid-back touch 50% time 100% for snare")
+    words, after = do(context(), "feel laid-back touch 50% time 100% for snare")
     feel = after.document.groove.feel
     assert feel.lean_of("snare") == 14 and feel.lean_of("hat_closed") == 0 and feel.touch.share == 0.5
     assert words.startswith("Laid-back laid on, touch 50 %, time 100 %")
-    words, between = do(stand(), "feel laid-back and pushing share 25% touch 0%")
+    words, between = do(context(), "feel laid-back and pushing share 25% touch 0%")
     assert between.document.groove.feel.lean_of("snare") == pytest.approx(14 - 0.25 * 20)
     assert words.startswith("Laid-back and 25 % of Pushing laid on")
     looked_up_by(lambda name: (Feel(lean_ms={"kick": 3}), name))
-    assert said(stand(), "feel mine").feel.lean_of("kick") == 3
+    assert said(context(), "feel mine").feel.lean_of("kick") == 3
     use_shelf()
 
 
 def test_notes_twice_as_long_sound_the_same() -> None:
-    start = stand(TEXT.replace("tempo 100", "tempo 100\nswing 16 0.6\nlean snare 8"))
+    start = context(TEXT.replace("tempo 100", "tempo 100\nswing 16 0.6\nlean snare 8"))
     double = said(start, "rewrite double")
     assert double.tempo.main_bpm == 200 and double.pattern.bars == 16 and double.feel.swing.unit == 8
     assert np.allclose(perform(double).onset_s, perform(start.document.groove).onset_s)
@@ -187,30 +187,30 @@ def test_notes_twice_as_long_sound_the_same() -> None:
 
 def test_what_cannot_be_rewritten_is_said() -> None:
     with pytest.raises(InputError, match="only 8ths and 16ths swing"):
-        do(stand("tempo 100\nswing 8 0.6\nsnare x-x-x-x-x-x-x-x-"), "rewrite double")
+        do(context("tempo 100\nswing 8 0.6\nsnare x-x-x-x-x-x-x-x-"), "rewrite double")
     with pytest.raises(InputError, match="whole"):
-        do(stand("tempo 100\nsnare x-x-x-x-x-x-x-x-"), "rewrite half")
+        do(context("tempo 100\nsnare x-x-x-x-x-x-x-x-"), "rewrite half")
 
 
 def test_the_old_triplet_is_the_new_eighth() -> None:
-    after = said(stand(), "modulate triplet to eighth at 5")
+    after = said(context(), "modulate triplet to eighth at 5")
     frame = after.pattern.frame
     assert after.tempo.bpm_at(frame.start_of(4)) == 100 and after.tempo.bpm_at(frame.start_of(5)) == pytest.approx(150)
     old, new = after.tempo.tick_seconds(0) * 20160 / 3, after.tempo.tick_seconds(frame.start_of(5)) * 20160 / 2
     assert old == pytest.approx(new)
     with pytest.raises(InputError, match="no bar 99"):
-        do(stand(), "modulate triplet to eighth at 99")
+        do(context(), "modulate triplet to eighth at 99")
 
 
 def test_leans_are_kept_or_scaled_with_the_tempo() -> None:
-    start = stand(feel=PLAYER)
+    start = context(feel=PLAYER)
     assert said(start, "tempo 200").feel.lean_of("snare") == 9
     scaled = said(start, "tempo 200 leans scale").feel
     assert scaled.lean_of("snare") == 4.5 and scaled.spots[0].late_ms == -2.0
 
 
 def test_a_frozen_take_is_the_same_in_every_pass() -> None:
-    start = stand(feel=LOOSE)
+    start = context(feel=LOOSE)
     frozen = said(start, "freeze on")
     assert np.array_equal(perform(frozen, 5).onset_s, perform(frozen).onset_s)
     assert not said(start, "freeze on", "freeze").feel.frozen
@@ -222,14 +222,14 @@ def test_a_frozen_take_is_the_same_in_every_pass() -> None:
 
 
 def test_a_groove_with_ornaments_keeps_them_when_printed() -> None:
-    start = stand("tempo 100\nsnare ----X-------X---")
+    start = context("tempo 100\nsnare ----X-------X---")
     ornate = said(start, "ornament flam on snare", "lean snare 9", "print-feel")
     assert [h.ornament for h in ornate.pattern.hits] == ["flam", "flam"]
     assert len(spelled_out(ornate).pattern.hits) == 4
 
 
 def test_a_limbs_strokes_keep_their_order_and_that_is_told() -> None:
-    start = stand("tempo 200\nhat_closed xxxx------------\nhat_open ----x-----------")
+    start = context("tempo 200\nhat_closed xxxx------------\nhat_open ----x-----------")
     words, after = do(start, "lean hat_open -120")
     assert words.endswith("(1 stroke held back by the one before it)")
     played = perform(after.document.groove)
@@ -238,7 +238,7 @@ def test_a_limbs_strokes_keep_their_order_and_that_is_told() -> None:
 
 
 def test_a_fixed_hit_keeps_all_of_its_own_deviation() -> None:
-    start = stand(feel=replace(LOOSE, own_share=0.4))
+    start = context(feel=replace(LOOSE, own_share=0.4))
     moved = said(start, "as-written yes on snare at 2", "offset 10 ms on snare at 2")
     i = next(k for k, h in enumerate(moved.pattern.hits) if h.fixed)
     written = float(moved.tempo.seconds(moved.pattern.hits[i].position_ticks))

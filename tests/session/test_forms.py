@@ -14,9 +14,9 @@ from ghoststep.music.feel import Feel
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_words import changed_by, followed, song, without_keys
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.variation import changes_between
 from ghoststep.session.language.verb import do
 
@@ -36,9 +36,9 @@ form = verse last
 """
 
 
-def stand() -> Stand:
+def context() -> EditContext:
     form, groove = parse_text(SONG)
-    return Stand(opened(Document("song", groove, form=form)))
+    return EditContext(opened(Document("song", groove, form=form)))
 
 
 def planted(rng: random.Random, base: Pattern, wanted: int) -> tuple[Pattern, int]:
@@ -129,14 +129,14 @@ def test_what_the_language_cannot_say_is_not_claimed() -> None:
 
 
 def test_the_bases_snare_changes_all_variations() -> None:
-    words, after = do(stand(), "velocity 127 on snare bars 1")
+    words, after = do(context(), "velocity 127 on snare bars 1")
     snares = [h.velocity for h in after.document.groove.pattern.hits if h.voice == "snare"]
     assert snares == [127] * 8 and "in part A" in words
     assert [p.changes for p in after.document.form.parts] == [(), ("move kick 2 to 1&",), ("remove kick at 2",)]
 
 
 def test_an_edit_in_a_variation_is_one_more_change_of_it() -> None:
-    words, after = do(stand(), "place hat_open 4& bars 2")
+    words, after = do(context(), "place hat_open 4& bars 2")
     bars = [after.document.groove.pattern.frame.spot_at(h.position_ticks).bar
             for h in after.document.groove.pattern.hits if h.voice == "hat_open"]  # fmt: skip
     assert bars == [2, 5] and "in part B" in words
@@ -144,7 +144,7 @@ def test_an_edit_in_a_variation_is_one_more_change_of_it() -> None:
 
 
 def test_a_change_that_no_longer_fits_is_kept_aside_and_comes_back() -> None:
-    words, after = do(stand(), "remove kick at 2 bars 1")
+    words, after = do(context(), "remove kick at 2 bars 1")
     assert "no longer fits B and is kept aside" in words
     assert after.document.form.part("B").aside == ("move kick 2 to 1&",)
     kept = parse_text(song_text(after.document.form, after.document.groove))[0]
@@ -155,15 +155,15 @@ def test_a_change_that_no_longer_fits_is_kept_aside_and_comes_back() -> None:
 
 
 def test_bars_that_come_or_go_keep_the_form_and_what_is_chosen_stays_chosen() -> None:
-    _, after = do(stand(), "double-bar 1")
+    _, after = do(context(), "double-bar 1")
     assert [s.part for s in after.document.form.stretches()] == [*"AABCCBAAC"]
     assert [s.name for s in after.document.form.sections] == ["verse", "last"]
     _, after = do(after, "go bar 3")
     words, after = do(after, "insert 1 bar")
     assert after.document.form.has("D") and "part D for what is new" in words
-    words, after = do(stand(), "meter 3/4")
+    words, after = do(context(), "meter 3/4")
     assert after.document.form is None and "let go" in words
-    here = stand()
+    here = context()
     before = {h.key for h in here.document.groove.pattern.hits if h.voice == "hat_closed"}
     _, after = do(here, "remove snare at 3 bars 1")
     assert before == {h.key for h in after.document.groove.pattern.hits if h.voice == "hat_closed"}
@@ -182,7 +182,7 @@ def test_random_edits_of_a_song_keep_form_and_groove_one_and_undo_to_the_beginni
     rng = random.Random(seed)
     phrases = ["remove kick at 1 bars {b}", "place snare 4a as ghost bars {b}", "velocity +9 on hat bars {b}",
                "place kick 3& bars {b}", "role accent on hat at 1 bars {b}", "voice ride on hat bars {b}"]  # fmt: skip
-    here = stand()
+    here = context()
     done = 0
     for _ in range(20):
         try:
@@ -219,12 +219,12 @@ def test_a_section_is_played_in_its_own_feel_and_the_others_in_the_usual_one() -
     assert off and all(ms > 50 for ms in off)
     again, unrolled = parse_text(song_text(form, groove))
     assert again == form and unrolled.feels == groove.feels
-    _, after = do(Stand(opened(Document("song", groove, form=form))), "double-bar 1")
+    _, after = do(EditContext(opened(Document("song", groove, form=form))), "double-bar 1")
     assert [bar for bar, _ in after.document.groove.feels] == [1, 7]
 
 
 def test_only_here_makes_an_exception_of_the_bar() -> None:
-    here = do(stand(), "only-here on")[1]
+    here = do(context(), "only-here on")[1]
     words, after = do(here, "place hat_open 4& bars 3")
     form = after.document.form
     assert form.section("verse").exceptions == ((3, "place hat_open 4&"),) and "only in bar 3 of verse" in words
@@ -240,14 +240,16 @@ def test_only_here_makes_an_exception_of_the_bar() -> None:
 
 
 def test_where_all_playings_were_edited_otherwise_each_keeps_its_own_sound() -> None:
-    _, plain = do(Stand(opened(Document("bars", stand().document.groove))), "crescendo 60% 130% on hat bars 1-8")
-    _, after = do(stand(), "crescendo 60% 130% on hat bars 1-8")
+    _, plain = do(
+        EditContext(opened(Document("bars", context().document.groove))), "crescendo 60% 130% on hat bars 1-8"
+    )
+    _, after = do(context(), "crescendo 60% 130% on hat bars 1-8")
     form, pattern = after.document.form, after.document.groove.pattern
     assert without_keys(pattern).hits == without_keys(plain.document.groove.pattern).hits
     assert without_keys(pattern) == without_keys(song(form, after.document.groove).pattern) and form.singles
 
 
 def test_a_section_that_is_doubled_as_a_whole_is_played_twice() -> None:
-    _, after = do(stand(), "double-bar 1-5")
+    _, after = do(context(), "double-bar 1-5")
     assert after.document.form.order == ("verse", "verse", "last")
     assert [s.name for s in after.document.form.sections] == ["verse", "last"]

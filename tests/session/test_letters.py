@@ -18,9 +18,9 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.form import MAX_WORKED, Form
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_words import song, without_keys
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import commands_in, do
 from ghoststep.work.formats.midi import marked
 from ghoststep.work.forms import form_json, markers_of, proposed
@@ -56,7 +56,7 @@ def test_a_lone_open_hat_or_crash_is_an_exception_and_not_lost() -> None:
 
 def test_the_verb_keeps_every_hit_too() -> None:
     groove = bars_with("hat_open", letters="------------x---")
-    _, after = do(Stand(opened(Document("x", groove))), "letters")
+    _, after = do(EditContext(opened(Document("x", groove))), "letters")
     assert without_keys(after.document.groove.pattern).hits == groove.pattern.hits
 
 
@@ -110,26 +110,26 @@ def test_an_edit_of_a_part_is_heard_in_all_its_bars_each_as_hard_as_it_was() -> 
     loud = [90, 84, 97, 71]
     lines = "\n".join(f"hit snare bar {k + 1} 2 velocity {v}" for k, v in enumerate(loud))
     text = "\n".join(f"{name} {' | '.join([row] * 4)}" for name, row in BAR.items())
-    _, stand = do(Stand(opened(Document("x", parse_grid(f"tempo 100\n{text}\n{lines}\n")))), "letters")
+    _, context = do(EditContext(opened(Document("x", parse_grid(f"tempo 100\n{text}\n{lines}\n")))), "letters")
 
-    def snares(at: Stand, tick: int) -> list[int]:
+    def snares(at: EditContext, tick: int) -> list[int]:
         hits = at.document.groove.pattern.hits
         return [h.velocity for h in hits if h.voice == "snare" and h.position_ticks % 80640 == tick]
 
-    words, after = do(stand, "velocity +5 on snare at 2 bars 1")
+    words, after = do(context, "velocity +5 on snare at 2 bars 1")
     assert "in part A" in words and snares(after, 20160) == [v + 5 for v in loud]
-    _, after = do(stand, "remove snare at 2 bars 3")
+    _, after = do(context, "remove snare at 2 bars 3")
     assert snares(after, 20160) == [] and len(snares(after, 60480)) == 4
-    _, after = do(stand, "move snare 2 bars 2 to 2&")
+    _, after = do(context, "move snare 2 bars 2 to 2&")
     assert snares(after, 30240) == loud
 
 
 def test_naming_a_part_shortens_nothing() -> None:
     two = parse_grid("\n".join(f"{name} {row} | {row}" for name, row in BAR.items()))
-    words, after = do(Stand(opened(Document("x", two))), "part A bars 1")
+    words, after = do(EditContext(opened(Document("x", two))), "part A bars 1")
     assert "played 2 times" in words and without_keys(after.document.groove.pattern).hits == two.pattern.hits
     three = parse_grid("kick X---X---X---X--- | X------- X------- | X-X-X-X-X-X-X-X-")
-    words, after = do(Stand(opened(Document("x", three))), "part A bars 1")
+    words, after = do(EditContext(opened(Document("x", three))), "part A bars 1")
     assert "the rest is part B" in words and after.document.groove.pattern.bars == 3
     words, after = do(after, "part C bars 3")
     assert [s.part for s in after.document.form.stretches()] == ["A", "D", "C"]
@@ -148,9 +148,9 @@ form = verse chorus verse
 """
 
 
-def song_stand() -> Stand:
+def song_stand() -> EditContext:
     form, groove = parse_text(SONG)
-    return Stand(opened(Document("song", groove, form=form)))
+    return EditContext(opened(Document("song", groove, form=form)))
 
 
 def test_a_fill_stays_one_phrase_when_its_sticking_is_written() -> None:
@@ -184,7 +184,7 @@ def test_what_a_bar_cannot_have_for_itself_is_refused(phrase: str) -> None:
 def test_a_tempo_of_single_bars_is_heard_and_written_also_where_sections_have_their_own() -> None:
     text = SONG.replace("section chorus = A A", "section chorus = A A\n  tempo 120")
     form, groove = parse_text(text)
-    words, after = do(Stand(opened(Document("song", groove, form=form))), "tempo 96 to 110 bars 2-3")
+    words, after = do(EditContext(opened(Document("song", groove, form=form))), "tempo 96 to 110 bars 2-3")
     tempo = after.document.groove.tempo
     assert [tempo.bpm_at(bar * 80640) for bar in (0, 1, 3, 4, 6)] == [100, 96, 110, 120, 100]
     assert after.document.form.section("chorus").tempo_bpm == 120
@@ -192,7 +192,7 @@ def test_a_tempo_of_single_bars_is_heard_and_written_also_where_sections_have_th
     words, across = do(after, "tempo 90 bars 4-5")
     assert "the song's own now" in words and across.document.groove.tempo.bpm_at(4 * 80640) == 90
     assert parse_text(song_text(across.document.form, across.document.groove))[1].tempo == across.document.groove.tempo
-    words, after = do(Stand(opened(Document("song", groove, form=form))), "tempo +10")
+    words, after = do(EditContext(opened(Document("song", groove, form=form))), "tempo +10")
     assert after.document.form.section("chorus").tempo_bpm == 130 and "own now" not in words
 
 

@@ -14,8 +14,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.judged import Judged
 from ghoststep.session.language import mending
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.mending import made_playable, mended, mends_of, ranks, same
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import call, do
 
 OVERLOADED = """tempo 150
@@ -28,15 +28,15 @@ kick x-xxxxxxxx------ | x---x---x---x--- | xxxxxxxxxxxxxxxx
 """
 
 
-def stand(text: str = OVERLOADED) -> Stand:
-    return Stand(Document("x", parse_grid(text)))
+def context(text: str = OVERLOADED) -> EditContext:
+    return EditContext(Document("x", parse_grid(text)))
 
 
 FIVE = ("crash", "hat_closed", "tom_low", "snare", "hat_open")
 
 
 def test_a_mend_takes_its_finding_away_and_adds_no_worse_one() -> None:
-    here, terms = stand(), Terms()
+    here, terms = context(), Terms()
     findings = checked(here.document.groove, terms).findings
     before = ranks(findings)
     mended_ones = 0
@@ -53,7 +53,7 @@ def test_a_mend_takes_its_finding_away_and_adds_no_worse_one() -> None:
 
 
 def test_what_does_not_help_is_not_offered() -> None:
-    here = stand()
+    here = context()
     finding = next(f for f in checked(here.document.groove).findings if f.name == "three hands")
     useless = replace(finding, mends=("velocity 60 on kick", "remove snare at 9 bars 1", "stroke rim on snare"))
     assert mends_of(here, useless, Terms()) == []
@@ -61,26 +61,26 @@ def test_what_does_not_help_is_not_offered() -> None:
 
 def test_a_part_is_made_playable_and_keeps_its_tempo() -> None:
     for bpm in (None, 172.0):
-        taken, after = made_playable(stand(), Terms(), bpm)
+        taken, after = made_playable(context(), Terms(), bpm)
         assert taken and after.document.groove.tempo.main_bpm == 150
         at = after.document.groove
         if bpm:
             at = at.changed(tempo=replace(at.tempo, bpm=(bpm,), to_bpm=(bpm,)))
         assert not [f for f in checked(at).findings if f.kind == "impossible"]
         assert len(at.pattern.hits) > 0.6 * len(parse_grid(OVERLOADED).pattern.hits)
-    assert made_playable(stand("kick x---x---x---x---"), Terms())[0] == []
+    assert made_playable(context("kick x---x---x---x---"), Terms())[0] == []
 
 
 def test_hands_are_changed_before_strokes_are_left_out() -> None:
     groove = parse_grid("tempo 120\nsnare xxxxxxxxxxxxxxxx")
     given = groove.changed(hits=tuple(replace(h, limb="R") for h in groove.pattern.hits))
     faster = given.changed(tempo=replace(given.tempo, bpm=(170.0,), to_bpm=(170.0,)))
-    taken, after = made_playable(Stand(Document("x", faster)), Terms())
+    taken, after = made_playable(EditContext(Document("x", faster)), Terms())
     assert taken[0].startswith("limb L") and len(after.document.groove.pattern.hits) == 16
 
 
 def test_verbs_tell_the_check_and_are_undone_with_the_document() -> None:
-    words, after = do(stand(), "player learner")
+    words, after = do(context(), "player learner")
     assert after.document.judged.player == "learner" and "learner" in words
     _, after = do(after, "handed left-handed")
     _, after = do(after, "pedals 2")
@@ -95,7 +95,7 @@ def test_verbs_tell_the_check_and_are_undone_with_the_document() -> None:
 
 
 def test_a_finding_that_is_meant_so_stays_quiet_through_other_edits() -> None:
-    here = stand()
+    here = context()
     finding = next(f for f in checked(here.document.groove).findings if f.name == "three hands")
     _, after = call(here, "meant", key=finding.key)
     _, after = do(after, "velocity +4 on snare")
@@ -115,7 +115,7 @@ def test_bad_settings_say_what_there_is() -> None:
 
 
 def test_verbs_of_the_sticking() -> None:
-    here = stand("tempo 100\nsnare XxxxXxxxXxxxXxxx")
+    here = context("tempo 100\nsnare XxxxXxxxXxxxXxxx")
     assert "starting left" in do(here, "sticking start left")[0]
     words, after = do(here, "sticking choice 2")
     assert "as rudiments" in words
@@ -135,13 +135,13 @@ def test_random_parts_made_playable_are() -> None:
             for v in ("hat_closed", "snare", "kick", "tom_low", "crash")
         }
         text = f"tempo {rng.choice([110, 140, 170])}\n" + "\n".join(f"{v} {r}" for v, r in rows.items())
-        _, after = made_playable(stand(text), Terms())
+        _, after = made_playable(context(text), Terms())
         assert not [f for f in checked(after.document.groove).findings if f.kind == "impossible"]
 
 
 def test_where_no_mend_helps_the_softest_strokes_are_left_out_one_by_one() -> None:
     rows = [f"{v} {c}---------------" for v, c in zip(FIVE, "XxxXx", strict=True)]
-    taken, after = made_playable(stand("\n".join(["tempo 100", *rows])), Terms())
+    taken, after = made_playable(context("\n".join(["tempo 100", *rows])), Terms())
     assert impossible(after.document.groove, Terms()) == 0
     assert [h.voice for h in after.document.groove.pattern.hits] == ["crash", "snare"] and len(taken) == 3
 
@@ -150,22 +150,22 @@ def test_what_needs_more_changes_than_are_tried_is_not_called_playable(monkeypat
     monkeypatch.setattr(mending, "_MOST_STEPS", 2)
     with pytest.raises(InputError, match="More than 2 changes"):
         made_playable(
-            stand("tempo 120\ncrash X---X---X---X---\nsnare X---X---X---X---\ntom_low X---X---X---X---"), Terms()
+            context("tempo 120\ncrash X---X---X---X---\nsnare X---X---X---X---\ntom_low X---X---X---X---"), Terms()
         )
 
 
 def test_nothing_is_nothing_to_mend() -> None:
-    assert made_playable(Stand(Document("x", Groove())), Terms())[0] == []
+    assert made_playable(EditContext(Document("x", Groove())), Terms())[0] == []
 
 
 def test_a_second_pedal_mends_what_one_foot_cannot() -> None:
-    here = stand("tempo 150\nkick xxxxxxxxxxxxxxxx")
+    here = context("tempo 150\nkick xxxxxxxxxxxxxxxx")
     finding = checked(here.document.groove).findings[0]
     assert "pedals 2" in mends_of(here, finding, Terms())
     assert mended(here, "pedals 2").document.judged.setup == DOUBLE_PEDAL.name
 
 
 def test_a_part_kept_linear_says_where_it_is_not() -> None:
-    here = do(stand("snare ----x-------x---\nkick x---x---x-------"), "linear on")[1]
+    here = do(context("snare ----x-------x---\nkick x---x---x-------"), "linear on")[1]
     found = [f for f in checked(here.document.groove).findings if f.name == "not linear"]
     assert [f.spot for f in found] == ["2"] and mends_of(here, found[0], Terms())

@@ -7,8 +7,8 @@ from ghoststep.files.textgrid_out import grid_text
 from ghoststep.music.errors import InputError
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import ALSO, VERBS, call, do
 
 GRID = """
@@ -23,71 +23,71 @@ kick        --x----x--X----- | X------x--X---x- | --x----x--X----- | X------x--X
 
 
 @pytest.fixture
-def stand() -> Stand:
-    return Stand(opened(Document("depot", parse_grid(GRID))))
+def context() -> EditContext:
+    return EditContext(opened(Document("depot", parse_grid(GRID))))
 
 
-def lane(stand: Stand, name: str) -> list[str]:
-    rows = [row for row in grid_text(stand.document.groove).splitlines() if row.split("/")[0].split()[0] == name]
+def lane(context: EditContext, name: str) -> list[str]:
+    rows = [row for row in grid_text(context.document.groove).splitlines() if row.split("/")[0].split()[0] == name]
     return rows[0].split(None, 1)[1].split(" | ") if rows else []
 
 
-def done(stand: Stand, phrase: str) -> Stand:
-    return do(stand, phrase)[1]
+def done(context: EditContext, phrase: str) -> EditContext:
+    return do(context, phrase)[1]
 
 
-def test_places_are_named_as_people_say_them(stand: Stand) -> None:
-    assert [row[15] for row in lane(done(stand, "place snare 4a bars 2-4"), "snare")] == ["-", "x", "x", "x"]
-    middle = done(stand, "place kick between step 12 and 13 bar 1").hits
+def test_places_are_named_as_people_say_them(context: EditContext) -> None:
+    assert [row[15] for row in lane(done(context, "place snare 4a bars 2-4"), "snare")] == ["-", "x", "x", "x"]
+    middle = done(context, "place kick between step 12 and 13 bar 1").hits
     assert [h.position_ticks for h in middle] == [int(11.5 * 5040)]
-    under = done(stand, "place kick under every crash")
+    under = done(context, "place kick under every crash")
     assert lane(under, "kick")[0][0] == lane(under, "kick")[2][0] == "x"
-    moved = done(stand, "move kick 3& to 4&")
+    moved = done(context, "move kick 3& to 4&")
     assert lane(moved, "kick")[0] == "--x----x------X-"
-    assert done(stand, "go bar 3 2e").cursor_ticks == (32 + 5) * 5040
-    assert do(stand, "go 2a")[0] == "At 2a of bar 1"
+    assert done(context, "go bar 3 2e").cursor_ticks == (32 + 5) * 5040
+    assert do(context, "go 2a")[0] == "At 2a of bar 1"
 
 
 @pytest.mark.parametrize(
     ("phrase", "unit", "ratio"),
     [("swing 57%", 16, 0.57), ("swing 16ths 57%", 16, 0.57), ("swing 8ths 60", 8, 0.6), ("swing triplet", 16, 2 / 3)],
 )
-def test_swing_is_said_in_many_ways(stand: Stand, phrase: str, unit: int, ratio: float) -> None:
-    swing = done(stand, phrase).document.groove.feel.swing
+def test_swing_is_said_in_many_ways(context: EditContext, phrase: str, unit: int, ratio: float) -> None:
+    swing = done(context, phrase).document.groove.feel.swing
     assert (swing.unit, swing.ratio) == (unit, pytest.approx(ratio))
 
 
-def test_other_words_for_what_there_is(stand: Stand) -> None:
-    assert done(stand, "humanize 5").document.groove.feel.loose_ms == 5
-    choked = done(stand, "choke crash at 3").document.groove.pattern
+def test_other_words_for_what_there_is(context: EditContext) -> None:
+    assert done(context, "humanize 5").document.groove.feel.loose_ms == 5
+    choked = done(context, "choke crash at 3").document.groove.pattern
     assert {h.length_ticks for h in choked.hits if h.voice == "crash"} == {2 * 20160}
-    closed = done(stand, "close hat at bar 3 1").document.groove.pattern
+    closed = done(context, "close hat at bar 3 1").document.groove.pattern
     assert next(h for h in closed.hits if h.voice == "hat_open").length_ticks == 2 * 5040
     for word, voice in (("bd", "kick"), ("sd", "snare"), ("hh", "hat_closed"), ("hihat", "hat_closed")):
-        assert done(stand, f"place {word} 1e bar 2").hits[0].voice == voice
+        assert done(context, f"place {word} 1e bar 2").hits[0].voice == voice
 
 
-def test_accents_by_number_and_every(stand: Stand) -> None:
-    ordinal = done(stand, "accents 1,3,4 on snare bars 1").document.groove.pattern
+def test_accents_by_number_and_every(context: EditContext) -> None:
+    ordinal = done(context, "accents 1,3,4 on snare bars 1").document.groove.pattern
     first = [h for h in ordinal.hits if h.voice == "snare" and h.position_ticks < 16 * 5040]
     assert [h.role is Role.ACCENT for h in first] == [True, False, True, True]
-    assert all(h.position_ticks % 20160 == 10080 for h in done(stand, "select hat at every &").hits)
+    assert all(h.position_ticks % 20160 == 10080 for h in done(context, "select hat at every &").hits)
 
 
-def test_lanes_turn_by_themselves(stand: Stand) -> None:
-    turned = done(stand, "rotate 8 cross_stick")
-    assert lane(turned, "cross_stick")[2] == "----x-----------" and lane(turned, "snare") == lane(stand, "snare")
+def test_lanes_turn_by_themselves(context: EditContext) -> None:
+    turned = done(context, "rotate 8 cross_stick")
+    assert lane(turned, "cross_stick")[2] == "----x-----------" and lane(turned, "snare") == lane(context, "snare")
 
 
-def test_time_of_some_bars(stand: Stand) -> None:
-    tempo = done(stand, "tempo 80 bars 3-4").document.groove.tempo
+def test_time_of_some_bars(context: EditContext) -> None:
+    tempo = done(context, "tempo 80 bars 3-4").document.groove.tempo
     assert tempo.bpm_at(0) == 96 and tempo.bpm_at(2 * 80640) == 80
-    assert done(stand, "tempo 75 %").document.groove.tempo.main_bpm == 72
-    assert done(stand, "tempo 96 to 120 bars 2-3").document.groove.tempo.bpm_at(3 * 80640) == 120
-    assert done(stand, "double-bar 1-2").document.groove.pattern.bars == 6
-    grids = done(stand, "grid triplets hat bars 2").document.groove.pattern
+    assert done(context, "tempo 75 %").document.groove.tempo.main_bpm == 72
+    assert done(context, "tempo 96 to 120 bars 2-3").document.groove.tempo.bpm_at(3 * 80640) == 120
+    assert done(context, "double-bar 1-2").document.groove.pattern.bars == 6
+    grids = done(context, "grid triplets hat bars 2").document.groove.pattern
     assert grids.grid_at("hat_closed", 80640) == 12 and grids.grid_at("kick", 80640) == 16
-    assert str(done(stand, "meter 7/8 2+2+3 bars 2").document.groove.pattern.frame.meter_of(2)) == "7/8"
+    assert str(done(context, "meter 7/8 2+2+3 bars 2").document.groove.pattern.frame.meter_of(2)) == "7/8"
 
 
 @pytest.mark.parametrize(
@@ -106,33 +106,33 @@ def test_time_of_some_bars(stand: Stand) -> None:
         ("move kick 9& to 1", "'9&' lies outside a bar of 4/4"),
     ],
 )
-def test_what_is_not_understood_is_answered_with_what_is(stand: Stand, phrase: str, says: str) -> None:
+def test_what_is_not_understood_is_answered_with_what_is(context: EditContext, phrase: str, says: str) -> None:
     with pytest.raises(InputError) as refused:
-        do(stand, phrase)
+        do(context, phrase)
     assert says in str(refused.value)
 
 
-def test_a_role_is_relative_to_its_voice(stand: Stand) -> None:
-    accents = [h for h in done(stand, "velocity 80 on accents").hits if h.role is not Role.ACCENT]
+def test_a_role_is_relative_to_its_voice(context: EditContext) -> None:
+    accents = [h for h in done(context, "velocity 80 on accents").hits if h.role is not Role.ACCENT]
     assert not accents
-    quiet = done(stand, "velocity 20 on snare accents")
+    quiet = done(context, "velocity 20 on snare accents")
     assert {h.role for h in quiet.hits} == {Role.GHOST}
 
 
 @pytest.mark.parametrize("name", sorted(VERBS))
-def test_every_example_is_understood(stand: Stand, name: str) -> None:
+def test_every_example_is_understood(context: EditContext, name: str) -> None:
     """An example may find nothing to work on in this groove, but never words that mean nothing."""
     found = VERBS[name]
     assert found.line.startswith(name) and found.about and found.example.split()[0] in (name, *ALSO)
     try:
-        words, _ = do(stand, found.example)
+        words, _ = do(context, found.example)
         assert words
     except InputError as error:
         assert "is no command" not in str(error) and "says nothing here" not in str(error), str(error)
 
 
-def test_verbs_are_called_with_values_as_well(stand: Stand) -> None:
-    said, after = call(done(stand, "select snare accents"), "role", role="ghost")
+def test_verbs_are_called_with_values_as_well(context: EditContext) -> None:
+    said, after = call(done(context, "select snare accents"), "role", role="ghost")
     assert {h.role for h in after.hits} == {Role.GHOST} and said
     with pytest.raises(TypeError, match="not"):
-        call(stand, "velocity", loudness=3)
+        call(context, "velocity", loudness=3)

@@ -9,19 +9,19 @@ from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.judge.check import Terms, impossible
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.language.answering import STRICTNESS, phrases
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.filling import fill_offers
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
 ONE = "tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nsnare ----X--o----X---\nkick X-----x---x-----\n"
 SONG = ONE.replace("hat_closed", "part A\nhat_closed")
 
 
-def stand(text: str = SONG) -> Stand:
+def context(text: str = SONG) -> EditContext:
     form, groove = parse_text(text)
-    return Stand(opened(Document("song", groove, form=form)))
+    return EditContext(opened(Document("song", groove, form=form)))
 
 
 @pytest.mark.parametrize(("length", "row"), [(2, (0, 1)), (4, (0, 1, 0, 2)), (8, (0, 1, 0, 2, 0, 1, 0, 3))])
@@ -46,7 +46,7 @@ def test_strictness_bounds_every_answer_of_a_phrase() -> None:
 
 
 def test_a_phrase_takes_the_place_of_a_playing() -> None:
-    words, after = do(stand(), "phrase 4 of A by near choice 2")
+    words, after = do(context(), "phrase 4 of A by near choice 2")
     form = after.document.form
     assert form.section("all").row == ("A", "B", "A", "C") and words.startswith("A B A C: ")
     assert form.part("B").base == form.part("C").base == "A"
@@ -80,7 +80,7 @@ def test_fills_are_made_to_measure_differ_and_can_be_played() -> None:
 
 def test_a_fill_begins_at_a_spot_lands_later_and_closes_the_hat() -> None:
     text = "tempo 100\nhat_closed x-x-x-x-x---x-x- | x-x-x-x-x-x-x-x-\nhat_open ----------x----- | ----------------\n"
-    at = Stand(opened(Document("two", parse_grid(text))))
+    at = EditContext(opened(Document("two", parse_grid(text))))
     _, done = do(at, "fill-in 1 in 1 from 4e cell RL over snare landing 2&")
     hits = done.document.groove.pattern.hits
     assert [h.position_ticks // 5040 for h in hits if h.voice == "snare"] == [13, 14, 15]
@@ -99,7 +99,7 @@ def test_a_fill_begins_at_a_spot_lands_later_and_closes_the_hat() -> None:
 
 
 def test_a_fill_as_an_exception_reaches_over_its_bar_lines() -> None:
-    two = stand(SONG + "section s = A x4\n")
+    two = context(SONG + "section s = A x4\n")
     _, done = do(two, "but s bars 3 by fill-in 6 cell RLLK")
     hits = done.document.groove.pattern.hits
     toms = sorted({h.position_ticks // 80_640 + 1 for h in hits if h.voice.startswith("tom")})
@@ -122,9 +122,9 @@ def test_random_grooves_get_phrases_that_can_be_played() -> None:
 
 
 def test_a_fill_lands_behind_its_end_and_not_before_the_bar_it_ends_in() -> None:
-    one = Stand(opened(Document("one", parse_grid(ONE))))
+    one = EditContext(opened(Document("one", parse_grid(ONE))))
     with pytest.raises(InputError, match="lands behind its end"):
         do(one, "fill-in 1 cell RL landing 4e")
-    four = stand(SONG + "section s = A x4\n")
+    four = context(SONG + "section s = A x4\n")
     _, done = do(four, "but s bars 4 by fill-in 2 cell RL over snare")
     assert all(h.voice != "crash" for h in done.document.groove.pattern.hits)  # nothing comes behind the song

@@ -15,8 +15,8 @@ from ghoststep.session.commands import do_named
 from ghoststep.session.document.differences import difference
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.history import History
-from ghoststep.session.edits.door import applied, opened
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 
@@ -24,22 +24,22 @@ def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str)
 
     dice = random.Random(2026)
     start = Document("depot", parse_grid(grid_text))
-    history, stand = History(opened(start), applied), Stand(start)
+    history, context = History(opened(start), committed), EditContext(start)
     refused = changed = 0
     for _ in range(5000):
         try:
-            words, after = do_named(stand, phrases(dice))
+            words, after = do_named(context, phrases(dice))
         except InputError as error:
             refused += 1
             assert str(error).strip()
             continue
-        if after.document is not stand.document:
+        if after.document is not context.document:
             assert words
             history.do(words, after.document)
             changed += 1
-        stand = after
-        if len(stand.document.groove.pattern.hits) > 400 or stand.document.groove.pattern.bars > 12:
-            stand = Stand(start, shelf=stand.shelf)
+        context = after
+        if len(context.document.groove.pattern.hits) > 400 or context.document.groove.pattern.bars > 12:
+            context = EditContext(start, shelf=context.shelf)
             history.do("over again", start)
     last = history.document
     assert changed > 1500 and refused < 3300
@@ -58,7 +58,9 @@ def test_scaling_keeps_roles_in_order(document: Document, percent: int, even: bo
     document = opened(document)
     if not document.groove.pattern.hits:
         return
-    _, after = do(Stand(document), f"even {percent - 90} on everything" if even else f"scale {percent} on everything")
+    _, after = do(
+        EditContext(document), f"even {percent - 90} on everything" if even else f"scale {percent} on everything"
+    )
     bands = {Role.GHOST: (1, 45), Role.NORMAL: (46, 95), Role.ACCENT: (96, 127)}
     before = {h.key: h for h in document.groove.pattern.hits}
     assert len(after.document.groove.pattern.hits) == len(before)
@@ -72,7 +74,7 @@ def test_scaling_keeps_roles_in_order(document: Document, percent: int, even: bo
 @settings(max_examples=60, deadline=None)
 @given(ornate_grooves, ornate_grooves)
 def test_a_difference_applied_gives_the_other_version(first: Groove, second: Groove) -> None:
-    assert difference(first, second).applied(first) == second
+    assert difference(first, second).committed(first) == second
 
 
 @settings(max_examples=40, deadline=None)
@@ -80,7 +82,7 @@ def test_a_difference_applied_gives_the_other_version(first: Groove, second: Gro
 def test_a_command_leaves_the_document_it_was_given_alone(document: Document, phrase: str, n: int) -> None:
     before = (document.groove.pattern.hits, document.groove.feel, document.groove.pattern.rules)
     try:
-        _, after = do(Stand(document), phrase.format(n=n))
+        _, after = do(EditContext(document), phrase.format(n=n))
     except InputError:
         after = None
     assert (document.groove.pattern.hits, document.groove.feel, document.groove.pattern.rules) == before

@@ -9,8 +9,8 @@ from ghoststep.files.textgrid import parse_text
 from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 from ghoststep.work.forms import form_lines, markers_of, section_of
 
@@ -35,22 +35,22 @@ form = verse verse chorus verse
 """
 
 
-def stand(text: str = SONG) -> Stand:
+def context(text: str = SONG) -> EditContext:
     form, groove = parse_text(text)
-    return Stand(opened(Document("song", groove, form=form)))
+    return EditContext(opened(Document("song", groove, form=form)))
 
 
-def after(at: Stand, *phrases: str) -> Stand:
+def after(at: EditContext, *phrases: str) -> EditContext:
     for phrase in phrases:
         _, at = do(at, phrase)
     return at
 
 
-def row(at: Stand) -> str:
+def row(at: EditContext) -> str:
     return " ".join(s.part for s in at.document.form.stretches())
 
 
-def struck(at: Stand, bar: int, voice: str) -> list[int]:
+def struck(at: EditContext, bar: int, voice: str) -> list[int]:
     start = at.document.groove.pattern.frame.start_of(bar)
     length = at.document.groove.pattern.frame.length_of(bar)
     return [
@@ -61,52 +61,54 @@ def struck(at: Stand, bar: int, voice: str) -> list[int]:
 
 
 def test_bars_of_hits_lead_into_a_section_where_it_is_come_to_and_not_where_it_repeats() -> None:
-    assert row(stand()) == "A B B A A B B A H B A B B A A A B B A"
-    twice = stand(SONG.replace("form = verse verse chorus verse", "form = chorus chorus verse chorus"))
+    assert row(context()) == "A B B A A B B A H B A B B A A A B B A"
+    twice = context(SONG.replace("form = verse verse chorus verse", "form = chorus chorus verse chorus"))
     assert row(twice).count("H") == 2 and row(twice).startswith("H B A B B A A B A")
 
 
 def test_a_cue_says_what_comes_next_and_a_fill_lands_in_it() -> None:
-    song = stand()
+    song = context()
     assert struck(song, 4, "snare") == [4, 12]  # the verse follows itself: no cue
     assert struck(song, 8, "snare") == [4, 8, 9, 10] and struck(song, 8, "tom_high") == [12, 13, 14]
     assert struck(song, 9, "crash") == [0, 4, 6]  # the fill's crash is the hits' own
     assert struck(song, 19, "snare") == [4, 12]  # nothing follows the last verse
-    other = stand(SONG.replace("form = verse verse chorus verse", "section last = B\nform = verse last"))
+    other = context(SONG.replace("form = verse verse chorus verse", "section last = B\nform = verse last"))
     assert struck(other, 4, "snare") == [4, 12, 15]  # the cue of any other section
     named = [p.cues for p in song.document.form.passes]
     assert named == [(), ("fill-in 2 cell RLLK",), (), ()]
 
 
 def test_a_count_in_is_clicks_on_the_beats_of_the_sections_meter() -> None:
-    song = after(stand(), "count-in 2 before verse")
+    song = after(context(), "count-in 2 before verse")
     assert row(song).startswith("count count A B B A A B B A H")
     assert struck(song, 1, "cross_stick") == [0, 4, 8, 12]
-    assert row(after(song, "count-in 0 before verse")) == row(stand())
+    assert row(after(song, "count-in 0 before verse")) == row(context())
     with pytest.raises(InputError, match="from 0 to 8"):
         after(song, "count-in 9 before verse")
-    seven = stand(
+    seven = context(
         "tempo 90\npart D\nkick x-x-x-x-x-x-x-\nsection odd = D\n  meter 7/8 2+2+3\n  count-in 1\nform = odd\n"
     )
     assert struck(seven, 1, "cross_stick") == [0, 4, 8] and seven.document.groove.pattern.meter.numerator == 7
 
 
 def test_a_sections_meter_is_that_of_its_parts_or_counts_bars_as_long_otherwise() -> None:
-    words, cut = do(stand(), "section-meter 2/2 in chorus")
+    words, cut = do(context(), "section-meter 2/2 in chorus")
     assert "'place hat_open 4&' in bar 2 of chorus no longer fits, and is kept" in words
     frame = cut.document.groove.pattern.frame
     assert str(frame.meter_of(10)) == "2/2" and str(frame.meter_of(8)) == str(frame.meter_of(17)) == "4/4"
     assert any("in 2/2" in line for line in form_lines(cut.document.form))
     with pytest.raises(InputError, match="No bar of chorus is as long"):
-        after(stand(), "section-meter 7/8 in chorus")
+        after(context(), "section-meter 7/8 in chorus")
     edited = after(cut, "place cowbell 2 bars 10")
     assert str(edited.document.form.part("B").pattern.meter) == "4/4"  # the part keeps its own
-    mixed = stand("tempo 90\npart A\nkick x---------------\npart D\nmeter 7/8\nkick x-------------\nsection s = A D\n")
+    mixed = context(
+        "tempo 90\npart A\nkick x---------------\npart D\nmeter 7/8\nkick x-------------\nsection s = A D\n"
+    )
     assert any("in 4/4 and 7/8" in line for line in form_lines(mixed.document.form))
 
 
 def test_all_of_it_is_written_read_and_kept(tmp_path: Path) -> None:
-    song = after(stand(), "count-in 1 before verse", "section-meter 2/2 in chorus", "lead-in verse = H count")
+    song = after(context(), "count-in 1 before verse", "section-meter 2/2 in chorus", "lead-in verse = H count")
     document = song.document
     assert parse_text(song_text(document.form, document.groove))[0] == document.form
     path = tmp_path / "song.ghoststep"
@@ -118,18 +120,18 @@ def test_all_of_it_is_written_read_and_kept(tmp_path: Path) -> None:
 
 
 def test_feels_of_sections_and_forms_of_kept_versions_come_back_from_a_project(tmp_path: Path) -> None:
-    song = after(stand(SONG.replace("  before H", "  before H\n  swing 16 0.6")), "keep first", "song-order 2 out")
+    song = after(context(SONG.replace("  before H", "  before H\n  swing 16 0.6")), "keep first", "song-order 2 out")
     path = tmp_path / "song.ghoststep"
     save_project(path, song.document)
     again = load_project(path)
     assert again.groove.feels == song.document.groove.feels != ()
-    back = after(Stand(opened(again)), "back-to first")
+    back = after(EditContext(opened(again)), "back-to first")
     assert row(back).startswith("A B B A A B B A H") and back.document.groove.feels == again.snapshots[0].groove.feels
     assert len(back.document.groove.feels) == 2
 
 
 def test_rows_are_edited_and_exceptions_stay_with_their_bar() -> None:
-    song = after(stand(), "put-in H into chorus place 1")
+    song = after(context(), "put-in H into chorus place 1")
     assert " ".join(song.document.form.section("chorus").row) == "H B A B H B A A"
     assert song.document.form.section("chorus").exceptions == ((3, "place hat_open 4&"),)
     assert struck(song, 12, "hat_open") == [14]
@@ -138,31 +140,31 @@ def test_rows_are_edited_and_exceptions_stay_with_their_bar() -> None:
     gone = after(moved, "take-out 1 of chorus")
     assert gone.document.form.section("chorus").exceptions == ()
     assert " ".join(gone.document.form.section("chorus").row) == "H B B H B A"
-    ended = after(stand(), "put-in H into chorus")
+    ended = after(context(), "put-in H into chorus")
     assert " ".join(ended.document.form.section("chorus").row) == "B A B B A A H"  # at the end: of the last ending
     with pytest.raises(InputError, match="there is no place 9"):
         after(song, "take-out 9 of chorus")
     with pytest.raises(InputError, match="at least one part"):
-        after(stand(), "take-out 3 of chorus")
+        after(context(), "take-out 3 of chorus")
     with pytest.raises(InputError, match="at least one part"):
-        after(stand(), "reorder 3 to 1 of chorus")  # the only part of an ending
+        after(context(), "reorder 3 to 1 of chorus")  # the only part of an ending
 
 
 def test_a_part_is_played_instead_of_another_and_the_exception_stays() -> None:
-    song = after(stand(), "instead A in chorus place 2", "instead H in chorus place 1")
+    song = after(context(), "instead A in chorus place 2", "instead H in chorus place 1")
     assert " ".join(song.document.form.section("chorus").row) == "H A B H A A"
     assert song.document.form.section("chorus").exceptions == ((2, "place hat_open 4&"),)
     with pytest.raises(InputError, match="no part 'Q'"):
-        after(stand(), "instead Q in chorus place 1")
+        after(context(), "instead Q in chorus place 1")
 
 
 def test_parts_without_sections_become_one_and_the_order_of_sections_changes() -> None:
-    song = stand(SONG.split("section")[0])
+    song = context(SONG.split("section")[0])
     assert row(after(song, "put-in A into all place 2")) == "A A B H"
-    order = after(stand(), "song-order 3 earlier", "song-order 1 again", "song-order 4 out")
+    order = after(context(), "song-order 3 earlier", "song-order 1 again", "song-order 4 out")
     assert order.document.form.order == ("verse", "verse", "chorus", "verse")
     with pytest.raises(InputError, match="no place 9"):
-        after(stand(), "song-order 9 out")
+        after(context(), "song-order 9 out")
 
 
 def test_what_names_nothing_or_fits_nowhere_is_said_and_changes_nothing() -> None:
@@ -184,44 +186,44 @@ def test_what_names_nothing_or_fits_nowhere_is_said_and_changes_nothing() -> Non
         ("cue verse by nonsense", "says nothing"),
     ):
         with pytest.raises(InputError, match=said):
-            after(stand(), phrase)
+            after(context(), phrase)
 
 
 def test_an_edit_in_a_bar_with_an_exception_leaves_the_exception_out_of_the_part() -> None:
-    song = after(stand(), "place cowbell 2 bars 11")
+    song = after(context(), "place cowbell 2 bars 11")
     assert struck(song, 1, "cowbell") == [4] and struck(song, 1, "hat_open") == []
     assert struck(song, 11, "hat_open") == [14]
 
 
 def test_a_stroke_of_an_exception_is_changed_in_the_exception() -> None:
-    song = after(stand(), "remove hat_open at 4& bars 11")
+    song = after(context(), "remove hat_open at 4& bars 11")
     assert struck(song, 11, "hat_open") == [] and struck(song, 1, "hat_closed") == [0, 2, 4, 6, 8, 10, 12, 14]
-    away = after(stand(SONG.replace("place hat_open 4&", "remove kick at 1")), "place kick 1 bars 11")
+    away = after(context(SONG.replace("place hat_open 4&", "remove kick at 1")), "place kick 1 bars 11")
     assert struck(away, 11, "kick") == [0, 6] and struck(away, 1, "kick") == [0, 6]
 
 
 def test_a_stroke_of_a_cue_is_changed_in_its_bar_alone() -> None:
-    before, song = stand(), after(stand(), "remove tom_high bars 8")
+    before, song = context(), after(context(), "remove tom_high bars 8")
     assert struck(before, 8, "tom_high") and struck(song, 8, "tom_high") == []
     assert song.document.form.section("verse").cues == before.document.form.section("verse").cues
     assert {s.bar for s in song.document.form.singles} == {8}
 
 
 def test_a_cue_is_taken_away_and_the_part_is_as_it_was() -> None:
-    song = after(stand(), "cue verse to chorus by none")
+    song = after(context(), "cue verse to chorus by none")
     assert struck(song, 8, "snare") == [4, 12, 15]  # the cue for any other holds now
     assert struck(after(song, "cue verse by none"), 8, "snare") == [4, 12]
 
 
 def test_a_bar_of_another_length_keeps_its_meter_in_a_section_that_has_one() -> None:
     text = "tempo 90\npart A\nmeter 4/4\nkick x---------------\npart D\nmeter 7/8\nkick x-------------\n"
-    frame = stand(text + "section s = A D\n  meter 7/8\n").document.groove.pattern.frame
+    frame = context(text + "section s = A D\n  meter 7/8\n").document.groove.pattern.frame
     assert [str(frame.meter_of(bar)) for bar in (1, 2)] == ["4/4", "7/8"]
 
 
 def test_grace_notes_that_are_alike_leave_every_playing_together() -> None:
     graces = "hit snare bar 1 2 velocity 30 grace\n" * 2
-    song = stand(f"tempo 90\npart A\nsnare ----x-----------\n{graces}section s = A x3\n")
+    song = context(f"tempo 90\npart A\nsnare ----x-----------\n{graces}section s = A x3\n")
     assert sum(h.grace for h in song.document.groove.pattern.hits) == 6
     bare = after(song, "remove snare bars 2")
     assert bare.document.groove.pattern.hits == ()
@@ -229,7 +231,7 @@ def test_grace_notes_that_are_alike_leave_every_playing_together() -> None:
 
 def test_an_exception_in_a_parts_second_bar_moves_with_it() -> None:
     text = "tempo 90\npart A\nkick x--------------- | x-------x-------\npart B\nkick x---x---x---x---\n"
-    song = stand(text + "section s = B A B\n  bar 3 place cowbell 2\nform = s s\n")
+    song = context(text + "section s = B A B\n  bar 3 place cowbell 2\nform = s s\n")
     moved = after(song, "put-in B into s place 1", "reorder 3 to 4 of s")
     assert moved.document.form.section("s").exceptions == ((5, "place cowbell 2"),)
     assert struck(moved, 5, "cowbell") == [4] and struck(moved, 10, "cowbell") == [4]

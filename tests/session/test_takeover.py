@@ -10,10 +10,10 @@ from ghoststep.files.textgrid import parse_grid, parse_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.document.takeover import names_of, side, singles, taken_over
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.version_edits import kept
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_words import without_keys
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
 STUDIO = """tempo 100
@@ -29,14 +29,14 @@ section last = A
 LIVE = STUDIO.replace("tempo 100", "tempo 104").replace("----X-------X---", "----X-o-----X--o")
 
 
-def stand() -> Stand:
+def context() -> EditContext:
     form, groove = parse_text(STUDIO)
     other, live = parse_text(LIVE)
-    return Stand(opened(kept(Document("studio", groove, form=form), Snapshot("live", live, other))))
+    return EditContext(opened(kept(Document("studio", groove, form=form), Snapshot("live", live, other))))
 
 
 def test_changes_are_told_with_numbers_and_taken_over_one_by_one() -> None:
-    told, at = do(stand(), "differs live")
+    told, at = do(context(), "differs live")
     assert told.splitlines()[:3] == ["1  The tempo", "2  Bars 1-3: ghost on 2& added", "3  Bars 1-3: ghost on 4a added"]
     words, after = do(at, "take-over live numbers 3")
     assert words.startswith("From live: Bars 1-3: ghost on 4a added; in part A")
@@ -47,22 +47,22 @@ def test_changes_are_told_with_numbers_and_taken_over_one_by_one() -> None:
 
 
 def test_all_changes_taken_over_give_the_other_version() -> None:
-    _, after = do(stand(), "take-over live")
+    _, after = do(context(), "take-over live")
     _, live = parse_text(LIVE)
     assert without_keys(after.document.groove.pattern) == live.pattern and after.document.groove.tempo == live.tempo
 
 
 def test_parts_and_sections_stand_beside_each_other() -> None:
-    assert names_of(stand().document) == [
+    assert names_of(context().document) == [
         "now", "live", "section verse", "section last", "part A", "part B", "section verse of live",
         "section last of live", "part A of live", "part B of live",
     ]  # fmt: skip
-    told, _ = do(stand(), "differs part B from part A")
+    told, _ = do(context(), "differs part B from part A")
     assert told == "1  Bar 1: kick on 2& moves to 3"
-    _, after = do(stand(), "take-over part B numbers 1 into part A")
+    _, after = do(context(), "take-over part B numbers 1 into part A")
     kicks = [h.position_ticks // 5040 for h in after.document.groove.pattern.hits if h.voice == "kick"]
     assert kicks == [0, 8, 16, 24, 32, 40]
-    _, later = do(stand(), "take-over section verse of live numbers 1 into section last")
+    _, later = do(context(), "take-over section verse of live numbers 1 into section last")
     assert sum(h.role == "ghost" for h in later.document.groove.pattern.hits) == 3
 
 
@@ -78,8 +78,8 @@ def test_what_is_not_there_is_said() -> None:
         ("differs part A of now2", "no version 'now2'"),
     ):
         with pytest.raises(InputError, match=said):
-            do(stand(), phrase)
-    plain = Stand(opened(Document("plain", parse_grid("tempo 90\nkick x---------------\n"))))
+            do(context(), phrase)
+    plain = EditContext(opened(Document("plain", parse_grid("tempo 90\nkick x---------------\n"))))
     with pytest.raises(InputError, match="has no parts"):
         do(plain, "differs part A")
 
@@ -113,7 +113,7 @@ def test_another_file_stands_beside_on_the_command_line(tmp_path: Path, capsys: 
 
 
 def test_changes_land_in_the_bars_of_the_side_they_are_taken_into() -> None:
-    _, after = do(stand(), "take-over part A numbers 1 into part B")
+    _, after = do(context(), "take-over part A numbers 1 into part B")
     form = after.document.form
     assert [h.position_ticks // 5040 for h in form.part("B").pattern.hits if h.voice == "kick"] == [0, 6]
     assert [h.position_ticks // 5040 for h in form.part("A").pattern.hits if h.voice == "kick"] == [0, 6]

@@ -12,9 +12,9 @@ from ghoststep.music.rules import Rules
 from ghoststep.music.touch import Role
 from ghoststep.session.document.describe import alike_bars
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.stroke_edits import closings
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 STEP = 5040
@@ -27,28 +27,28 @@ kick       X------x--X-----
 """
 
 
-def stand_of(*hits: Hit, text: str = GRID) -> Stand:
+def stand_of(*hits: Hit, text: str = GRID) -> EditContext:
     groove = parse_grid(text)
-    return Stand(opened(Document("x", groove.changed(hits=(*groove.pattern.hits, *hits)))))
+    return EditContext(opened(Document("x", groove.changed(hits=(*groove.pattern.hits, *hits)))))
 
 
-def done(stand: Stand, *phrases: str) -> Stand:
+def done(context: EditContext, *phrases: str) -> EditContext:
     for phrase in phrases:
-        _, stand = do(stand, phrase)
-    return stand
+        _, context = do(context, phrase)
+    return context
 
 
-def row(stand: Stand, voice: str) -> list[tuple[int, int]]:
+def row(context: EditContext, voice: str) -> list[tuple[int, int]]:
     """(step, velocity) of the hits of a voice, grace notes left out."""
-    hits = stand.document.groove.pattern.hits
+    hits = context.document.groove.pattern.hits
     return [(h.position_ticks // STEP, h.velocity) for h in hits if h.voice == voice and not h.grace]
 
 
 def test_as_changes_what_is_chosen_and_else_places() -> None:
-    stand = stand_of()
-    placed = done(stand, "go crash 3", "as ghost")
+    context = stand_of()
+    placed = done(context, "go crash 3", "as ghost")
     assert row(placed, "crash") == [(8, 32)] and placed.hits[0].role is Role.GHOST
-    changed = done(stand, "select kick at 1", "as ghost")
+    changed = done(context, "select kick at 1", "as ghost")
     assert row(changed, "kick")[0] == (0, 32) and len(row(changed, "kick")) == 3
 
 
@@ -69,29 +69,29 @@ def test_turning_round_swaps_the_spots() -> None:
 
 def test_shapes_pass_over_grace_notes_and_layers_keep_the_rest() -> None:
     grace = Hit(4 * STEP, "snare", 30, Role.GHOST, offset_ms=-25.0, grace=True)
-    stand = stand_of(grace)
-    shaped = done(stand, "accents beat on snare")
+    context = stand_of(grace)
+    shaped = done(context, "accents beat on snare")
     graces = [h for h in shaped.document.groove.pattern.hits if h.grace]
     assert [(h.role, h.velocity) for h in graces] == [(Role.GHOST, 30)]
-    layered = done(stand, "layer off-beat on snare")
+    layered = done(context, "layer off-beat on snare")
     assert {h.position_ticks // STEP for h in layered.document.groove.pattern.hits if h.role is Role.ACCENT} >= {
         4,
         10,
         12,
     }
-    set_anew = done(stand, "accents off-beat on snare")
+    set_anew = done(context, "accents off-beat on snare")
     accents = [h for h in set_anew.document.groove.pattern.hits if h.voice == "snare" and h.role is Role.ACCENT]
     assert [h.position_ticks // STEP for h in accents] == [10]
 
 
 def test_thinning_takes_ghosts_alone() -> None:
-    stand = stand_of()
-    thin = done(stand, "thin 50 on snare")
-    assert len(row(thin, "snare")) == len(row(stand, "snare")) - 2
+    context = stand_of()
+    thin = done(context, "thin 50 on snare")
+    assert len(row(thin, "snare")) == len(row(context, "snare")) - 2
     assert {(4, 108), (12, 108)} <= set(row(thin, "snare"))
-    assert len(row(done(stand, "thin 100 on snare"), "snare")) == 2
+    assert len(row(done(context, "thin 100 on snare"), "snare")) == 2
     with pytest.raises(InputError, match="no ghost"):
-        do(stand, "thin 50 on kick")
+        do(context, "thin 50 on kick")
 
 
 def test_typed_hands_go_to_moments_in_turn() -> None:
@@ -163,17 +163,17 @@ def test_voices_of_two_words() -> None:
 
 
 def test_to_takes_ticks_and_milliseconds() -> None:
-    stand = stand_of()
-    assert done(stand, "select kick at 1", "to 10080 ticks").hits[0].position_ticks == 10080
-    assert done(stand, "select kick at 1", "to 625 ms").hits[0].position_ticks == 20160
-    assert done(stand, "select kick at 1", "to 2&").hits[0].position_ticks == 6 * STEP
+    context = stand_of()
+    assert done(context, "select kick at 1", "to 10080 ticks").hits[0].position_ticks == 10080
+    assert done(context, "select kick at 1", "to 625 ms").hits[0].position_ticks == 20160
+    assert done(context, "select kick at 1", "to 2&").hits[0].position_ticks == 6 * STEP
 
 
 def test_a_linear_part_is_switched() -> None:
-    stand = stand_of()
+    context = stand_of()
 
     def linear(*phrases: str) -> bool:
-        return done(stand, *phrases).document.groove.pattern.rules.linear
+        return done(context, *phrases).document.groove.pattern.rules.linear
 
     assert linear("linear on") and linear("linear on", "linear on") and linear("linear toggle")
     assert (
@@ -183,8 +183,8 @@ def test_a_linear_part_is_switched() -> None:
 
 def test_what_the_last_round_cannot_hold_stays() -> None:
     """Sixteen steps in rounds of six: the third holds four, and an edit there says nothing of the other two."""
-    stand = stand_of(text="tempo 96\ntom_low x----x----------")
-    cycled = done(stand, "cycle 6 tom_low")
+    context = stand_of(text="tempo 96\ntom_low x----x----------")
+    cycled = done(context, "cycle 6 tom_low")
     assert [at for at, _ in row(cycled, "tom_low")] == [0, 5, 6, 11, 12]
     more = done(cycled, "place tom_low step 15")
     assert [at for at, _ in row(more, "tom_low")] == [0, 2, 5, 6, 8, 11, 12, 14]
@@ -193,11 +193,11 @@ def test_what_the_last_round_cannot_hold_stays() -> None:
 
 
 def test_another_meter_holds_all_that_was_there() -> None:
-    stand = stand_of()
-    three = done(stand, "meter 3/4").document.groove.pattern
-    assert (three.bars, len(three.hits)) == (2, len(stand.document.groove.pattern.hits))
-    assert done(stand, "meter 2/4").document.groove.pattern.bars == 2
-    assert done(stand, "meter 7/8").document.groove.pattern.bars == 2
+    context = stand_of()
+    three = done(context, "meter 3/4").document.groove.pattern
+    assert (three.bars, len(three.hits)) == (2, len(context.document.groove.pattern.hits))
+    assert done(context, "meter 2/4").document.groove.pattern.bars == 2
+    assert done(context, "meter 7/8").document.groove.pattern.bars == 2
 
 
 def test_bars_that_are_alike_are_told_by_what_is_struck() -> None:
@@ -225,7 +225,7 @@ def test_a_version_of_the_same_name_in_other_letters_is_the_same() -> None:
 
 
 def test_bars_are_counted_in_two_or_in_four() -> None:
-    here = Stand(Document("x", parse_grid("kick x---x---x---x---")))
+    here = EditContext(Document("x", parse_grid("kick x---x---x---x---")))
     words, after = do(here, "count two")
     assert str(after.document.groove.pattern.meter) == "2/2" and words.startswith("Counted in two")
     assert after.document.groove.pattern.hits == here.document.groove.pattern.hits
@@ -234,4 +234,4 @@ def test_bars_are_counted_in_two_or_in_four() -> None:
     assert str(back.document.groove.pattern.meter) == "4/4"
     for text in ("meter 3/4\nkick x-----------", "meter 7/8\ngrid 8\nkick x------"):
         with pytest.raises(InputError):
-            do(Stand(Document("x", parse_grid(text))), "count two")
+            do(EditContext(Document("x", parse_grid(text))), "count two")

@@ -1,4 +1,4 @@
-"""Strokes heard at even odds: offered, alike in other bars, taken or dropped, kept in projects and analyses."""
+"""Strokes that may be ones: offered, alike in other bars, taken or dropped, kept in projects and analyses."""
 
 from dataclasses import replace
 from pathlib import Path

@@ -11,9 +11,9 @@ from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.music.errors import InputError
 from ghoststep.music.pattern import Pattern
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_words import without_keys
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import VERBS, do
 from tools.fuzz.phrases import phrases
 
@@ -94,14 +94,14 @@ FORM_PHRASES = (
 )  # fmt: skip
 
 
-def stand_of(text: str) -> Stand:
+def context_of(text: str) -> EditContext:
     form, groove = parse_text(text)
-    return Stand(opened(Document("song", groove, form=form)))
+    return EditContext(opened(Document("song", groove, form=form)))
 
 
-def check(stand: Stand) -> str:
+def check(context: EditContext) -> str:
     """What is otherwise in the song once it is read from its own text; "" where nothing is."""
-    form, groove = stand.document.form, stand.document.groove
+    form, groove = context.document.form, context.document.groove
     if form is None:
         return ""
     text = song_text(form, groove)
@@ -129,9 +129,9 @@ def difference_of(one: Pattern, other: Pattern) -> str:
     return f"{fields}, in memory {sorted(map(str, gone))}, read {sorted(map(str, come))}"
 
 
-def phrase_of(dice: random.Random, stand: Stand) -> str:
+def phrase_of(dice: random.Random, context: EditContext) -> str:
     kind = dice.random()
-    form = stand.document.form
+    form = context.document.form
     if kind < 0.5:
         names = [s.name for s in form.sections] if form is not None and form.sections else ["verse"]
         return dice.choice(FORM_PHRASES).format(s=dice.choice(names))
@@ -143,15 +143,15 @@ def phrase_of(dice: random.Random, stand: Stand) -> str:
 def walk(seed: int, steps: int) -> tuple[int, list[str]]:
     """How many phrases changed a song, and what went wrong."""
     dice = random.Random(seed)
-    stand, changed, wrong, row = stand_of(dice.choice(SONGS)), 0, [], []
+    context, changed, wrong, row = context_of(dice.choice(SONGS)), 0, [], []
     for _ in range(steps):
-        phrase = phrase_of(dice, stand)
+        phrase = phrase_of(dice, context)
         try:
-            _, after = do(stand, phrase)
+            _, after = do(context, phrase)
         except InputError:
             continue
         row.append(phrase)
-        if after.document is not stand.document:
+        if after.document is not context.document:
             changed += 1
             try:
                 said = check(after)
@@ -160,7 +160,7 @@ def walk(seed: int, steps: int) -> tuple[int, list[str]]:
             if said:
                 wrong.append(f"seed {seed}: {' ; '.join(row)}\n{said}")
         far = wrong or after.document.form is None or after.document.groove.pattern.bars > 40
-        stand = stand_of(dice.choice(SONGS)) if far else after
+        context = context_of(dice.choice(SONGS)) if far else after
         if far:
             row = []
         if wrong:

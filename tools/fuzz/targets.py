@@ -29,7 +29,7 @@ from ghoststep.files.textgrid import parse_grid, read_grid
 from ghoststep.files.textgrid_out import grid_text
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.sound.balance import current
 from ghoststep.work.grooves import hear_file
 from tools.fuzz.mutators import BYTES, TEXT, VALUES, Mutator

@@ -13,9 +13,9 @@ from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.commands import COMMANDS, do_named
 from ghoststep.session.document.document import Document, Snapshot
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.version_edits import kept
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import ALSO, VERBS, commands_in
 from ghoststep.work.formats import Holds, Output, holds, written
 from ghoststep.work.forms import text_of
@@ -40,20 +40,20 @@ def edit(options: argparse.Namespace) -> int:
         document = kept(document, Snapshot(other.name, other.groove, other.form))
     if options.setup is not None:
         document = replace(document, judged=document.judged.with_kit(read_setup(options.setup)))
-    stand = Stand(opened(document))
+    context = EditContext(opened(document))
     told = []
     for number, phrase in enumerate(phrases, 1):
         try:
-            words, stand = do_named(stand, phrase)
+            words, context = do_named(context, phrase)
         except InputError as error:
             raise InputError(f"Command {number}, '{phrase}': {error} Nothing was written.") from error
         told.append(words)
     # What was asked for is on the disk before anything is told: whoever reads our words may go away in between.
     if options.out is not None:
-        told += written(options.out, stand.document, Output(read_keys(keys_file())))
+        told += written(options.out, context.document, Output(read_keys(keys_file())))
     print("\n".join(told))
     if options.out is None:
-        print(text_of(stand.document), end="")
+        print(text_of(context.document), end="")
     return 0
 
 

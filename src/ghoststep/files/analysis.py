@@ -138,7 +138,7 @@ def perhaps_rows(perhaps: Sequence[tuple[Perhaps, int]], explained: Explained) -
             "bar": spot.bar,
             "position_beats": f"{position.numerator}/{position.denominator}",
             "offset_ms": round(1000 * (p.time_s - straight_s), 3),
-            "confidence": round(p.odds, 3),
+            "confidence": round(p.probability, 3),
         })  # fmt: skip
     return rows
 

@@ -17,7 +17,7 @@ def with_keys(document: Document) -> Document:
     """A document from before version 4 whose heard hits have the keys that listening gives them.
 
     They are found by the moment and the voice they were heard with; hits that were not heard get theirs where every
-    document does, in `session.edits.door.opened`.
+    document does, in `session.edits.commit.opened`.
     """
     heard = document.listening
     if heard is None:

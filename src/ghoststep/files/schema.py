@@ -330,7 +330,7 @@ def _listening_row(heard: Listening) -> ListeningRow:
         closed_s=list(heard.closed_s),
         cut=played.cut,
         by_click=e.by_click,
-        perhaps=[PerhapsRow(p.time_s, p.voice, p.velocity, p.odds) for p in heard.perhaps],
+        perhaps=[PerhapsRow(p.time_s, p.voice, p.velocity, p.probability) for p in heard.perhaps],
     )
 
 

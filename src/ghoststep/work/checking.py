@@ -13,9 +13,9 @@ from ghoststep.judge.likeness import Likeness
 from ghoststep.music.errors import Cancelled
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.mending import mends_of, same
-from ghoststep.session.language.stand import Stand
 
 TRIED, BUDGET_S = 60, 15.0  # findings whose mends are tried for a file, and for how long: each is a check of its own
 
@@ -30,8 +30,8 @@ def with_mends(
     Cancelled
         When `stopped` says so.
     """
-    stand = Stand(opened(Document("check", groove)))
-    keyed = checked(stand.document.groove, terms).findings
+    context = EditContext(opened(Document("check", groove)))
+    keyed = checked(context.document.groove, terms).findings
     out, untried, began = [], 0, time.monotonic()
     for number, finding in enumerate(report.findings):
         if stopped():
@@ -39,7 +39,7 @@ def with_mends(
         tried = number < TRIED and time.monotonic() - began < BUDGET_S
         untried += not tried
         found = next((f for f in keyed if same(f, finding)), finding)
-        mends = tuple(mends_of(stand, found, terms)) if tried else ()
+        mends = tuple(mends_of(context, found, terms)) if tried else ()
         out.append(replace(finding, mends=mends))
     return out, untried
 

@@ -1,4 +1,4 @@
-"""Strokes heard at even odds as offers: which still wait for an answer, which are alike, and taking or dropping them.
+"""Strokes that may be ones as offers: which still wait for an answer, which are alike, and taking or dropping them.
 
 An answer is a correction like any other: what is taken is a hit that was missed, what is dropped is none; so undo, and
 taking all corrections off, brings an offer back.

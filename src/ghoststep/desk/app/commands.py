@@ -5,9 +5,12 @@ The words, keys and phrases of all commands stand in `session.commands`.
 
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.dialogs.exports import make_key_map
-from ghoststep.desk.model.bound import runs
+from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.places import Desk
 from ghoststep.sound.program import Source
+
+DOES = Bound()
+runs = DOES.runs
 
 # -- File -------------------------------------------------------------------------------------------------------
 

@@ -1,12 +1,8 @@
-"""The places of the window: each is loaded here, and stands in the order of the work."""
+"""The places of the window, in the order of the work."""
 
-from ghoststep.desk.check import declared as check
-from ghoststep.desk.form import declared as form
-from ghoststep.desk.listen import declared as listen
-from ghoststep.desk.model.places import PLACES
-from ghoststep.desk.place import declared as place
+from ghoststep.desk.check.declared import CHECK
+from ghoststep.desk.form.declared import FORM
+from ghoststep.desk.listen.declared import LISTEN
+from ghoststep.desk.place.declared import PLACE
 
-assert listen and place and form and check
-for _name in ("listen", "place", "form", "check"):
-    PLACES[_name] = PLACES.pop(_name)
-__all__ = ["PLACES"]
+PLACES = {place.name: place for place in (LISTEN, PLACE, FORM, CHECK)}

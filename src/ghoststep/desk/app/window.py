@@ -29,7 +29,7 @@ from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.look.look import DAY, NIGHT, Look, use
 from ghoststep.desk.model import memory
-from ghoststep.desk.model.bound import BOUND, runs
+from ghoststep.desk.model.bound import Bound, Run
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.notices import BusyBar, MessageLine, OfferBanner
 from ghoststep.desk.parts.place_widget import PlaceWidget
@@ -44,10 +44,10 @@ from ghoststep.session.commands import COMMANDS, MENUS, Command
 from ghoststep.session.document.document import Document
 from ghoststep.work.formats import Holds, format_of, holds
 
-# Importing them binds what the desk does to the rows of the table.
-_DECLARED = (commands,)
 _FRAME_MS = 30
 _FIRST = "listen"
+_OWN = Bound()
+runs = _OWN.runs
 
 
 def _opens(name: str) -> Callable[[Any], object]:
@@ -68,6 +68,11 @@ def _menus(desk: Any) -> None:
 @runs("file.demo")
 def _demo(desk: Any) -> None:
     desk.open(demo_recordings()[0])
+
+
+BOUND: dict[str, Run] = {**commands.DOES, **_OWN}
+for _place in PLACES.values():
+    BOUND.update(_place.does)
 
 
 class Window(QMainWindow):

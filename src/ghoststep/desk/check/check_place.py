@@ -20,8 +20,8 @@ from ghoststep.judge.layers import Layer, hits_of
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.mending import made_playable, mended, mends_of
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.words import count
 
 _HINT = "M hears what mends it, A lets it be."
@@ -247,7 +247,7 @@ class CheckPlace(PlaceWidget):
         judged = document.judged
 
         def work(_progress: Progress) -> list[str]:
-            return mends_of(Stand(document), finding, judged.terms, judged.meant)
+            return mends_of(EditContext(document), finding, judged.terms, judged.meant)
 
         def done(found: list[str]) -> None:
             if self.studio.document is document and self.findings.finding is finding:
@@ -271,7 +271,7 @@ class CheckPlace(PlaceWidget):
         self._try(phrase)
 
     def _try(self, phrases: str) -> None:
-        after = mended(Stand(self.studio.document), phrases).document.groove
+        after = mended(EditContext(self.studio.document), phrases).document.groove
         self._show_groove(after)
         self.studio.try_out(after)
 
@@ -326,7 +326,7 @@ class CheckPlace(PlaceWidget):
         terms = document.judged.terms
 
         def work(_progress: Progress) -> list[str]:
-            return made_playable(Stand(document), terms, bpm)[0]
+            return made_playable(EditContext(document), terms, bpm)[0]
 
         def done(found: list[str]) -> None:
             if self.studio.document is not document:

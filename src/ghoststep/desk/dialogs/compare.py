@@ -14,7 +14,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.document.takeover import NOW, names_of
 from ghoststep.session.edits import version_edits as versions
-from ghoststep.session.edits.door import opened
+from ghoststep.session.edits.commit import opened
 
 
 def _versions(desk: Desk) -> list[tuple[str, Groove]]:

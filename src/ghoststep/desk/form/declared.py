@@ -1,18 +1,16 @@
-"""Form declares itself."""
+"""Form: what it is called, which key opens it, what it shows and does."""
 
 from ghoststep.desk.form import form_commands
 from ghoststep.desk.form.form_place import FormPlace
 from ghoststep.desk.form.pictures import PICTURES
-from ghoststep.desk.model.places import Place, declare
+from ghoststep.desk.model.places import Place
 
-assert form_commands
-declare(
-    Place(
-        "form",
-        "Form",
-        "F3",
-        FormPlace,
-        sheet=(("File", "Edit"), ("Form", "Play"), ("View", "Help")),
-        pictures=PICTURES,
-    )
+FORM = Place(
+    "form",
+    "Form",
+    "F3",
+    FormPlace,
+    sheet=(("File", "Edit"), ("Form", "Play"), ("View", "Help")),
+    pictures=PICTURES,
+    does=form_commands.DOES,
 )

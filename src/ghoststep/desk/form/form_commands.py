@@ -2,11 +2,14 @@
 
 from typing import TYPE_CHECKING
 
-from ghoststep.desk.model.bound import runs
+from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.places import Desk
 
 if TYPE_CHECKING:
     from ghoststep.desk.form.form_place import FormPlace
+
+DOES = Bound()
+runs = DOES.runs
 
 HERE = "form"
 

@@ -14,9 +14,9 @@ from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_reshaped import free_name
 from ghoststep.session.language.kinds import Amount
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do
 
 
@@ -241,15 +241,15 @@ class FormPlace(PlaceWidget):
 
     def _do(self, phrases: list[str]) -> bool:
         """Do phrases as one step; trouble in one is said and none is done."""
-        stand, words = self.studio.stand(), []
+        context, words = self.studio.context(), []
         try:
             for phrase in phrases:
-                said, stand = do(stand, phrase)
+                said, context = do(context, phrase)
                 words.append(said)
         except InputError as error:
             self.studio.said.emit(str(error), True)
             return False
-        return self.studio.take("; ".join(words), stand)
+        return self.studio.take("; ".join(words), context)
 
     # -- what was found, corrected -----------------------------------------------------------------------------
 
@@ -285,10 +285,10 @@ class FormPlace(PlaceWidget):
         """The form found in the groove, off the GUI thread."""
         studio, before = self.studio, self.studio.document
 
-        def work(_progress: Progress) -> tuple[str, Stand]:
-            return do(Stand(before), "letters")
+        def work(_progress: Progress) -> tuple[str, EditContext]:
+            return do(EditContext(before), "letters")
 
-        def done(found: tuple[str, Stand]) -> None:
+        def done(found: tuple[str, EditContext]) -> None:
             if studio.document is before:
                 studio.take(*found)
 

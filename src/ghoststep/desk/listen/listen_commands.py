@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from ghoststep.desk.listen.click_taps import tap_along
 from ghoststep.desk.listen.offers_round import Answer, answer, next_offer
 from ghoststep.desk.listen.reading_strip import MOST
-from ghoststep.desk.model.bound import runs
+from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.places import Desk
 from ghoststep.listen.bars.reading import Click
 from ghoststep.music.kit import voice
@@ -18,6 +18,9 @@ from ghoststep.work import corrections, offers
 
 if TYPE_CHECKING:
     from ghoststep.desk.listen.listen_place import ListenPlace
+
+DOES = Bound()
+runs = DOES.runs
 
 # Which key says that a hit is which voice.
 VOICE_KEYS: tuple[tuple[str, str], ...] = (

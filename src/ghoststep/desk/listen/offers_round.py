@@ -44,7 +44,8 @@ def words(chosen: Offer, found: Sequence[Offer], label: str) -> str:
     p = chosen.perhaps
     others = [o.bar for o in offers.alike(found, chosen) if o is not chosen]
     same = f"\nThe same in {these('bar', others).lower()}? With Shift for all of them." if others else ""
+    sure = f"{100 * p.probability:.0f} % sure"
     return (
         f"Perhaps {label.lower()}, bar {chosen.bar}, {chosen.spot}\n"
-        f"{p.time_s:.3f} s, velocity {p.velocity}, odds {100 * p.odds:.0f} %. Enter takes it, Del drops it.{same}"
+        f"{p.time_s:.3f} s, velocity {p.velocity}, {sure}. Enter takes it, Del drops it.{same}"
     )

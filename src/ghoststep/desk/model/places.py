@@ -5,9 +5,11 @@ A new place is a folder that declares one, and a line in `desk.app.places`.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
+
+from ghoststep.desk.model.bound import Bound
 
 if TYPE_CHECKING:
     from ghoststep.desk.model.pictures import Picture
@@ -62,7 +64,7 @@ class Place:
 
     name, title: in the code, and on its button; key: opens it; build: its widget, a `parts.place_widget.PlaceWidget`;
     sheet: menus in columns, as the shortcut sheet shows them; opens: names of formats (`work.formats`) shown here;
-    pictures: what the documentation shows of it.
+    pictures: what the documentation shows of it; does: what it does for its commands.
     """
 
     name: str
@@ -72,11 +74,4 @@ class Place:
     sheet: tuple[tuple[str, ...], ...]
     opens: tuple[str, ...] = ()
     pictures: tuple["Picture", ...] = ()
-
-
-PLACES: dict[str, Place] = {}
-
-
-def declare(place: Place) -> None:
-    """Add a place, in the order of the work."""
-    PLACES[place.name] = place
+    does: Bound = field(default_factory=Bound)

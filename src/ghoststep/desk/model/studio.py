@@ -26,10 +26,10 @@ from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Recording
 from ghoststep.session.document.history import History
-from ghoststep.session.edits.door import applied, opened
+from ghoststep.session.edits.commit import committed, opened
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.session.edits.shelf import Shelf
-from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.verb import call, do
 from ghoststep.sound.program import Source
 
@@ -70,7 +70,7 @@ class Studio(Playback):
         self._timer.start(AUTOSAVE_EVERY_MS)
 
     def _history(self, document: Document) -> History:
-        return History(document, applied, lambda _document: self._changed())
+        return History(document, committed, lambda _document: self._changed())
 
     def _keys(self) -> KeyMap:
         try:
@@ -107,22 +107,22 @@ class Studio(Playback):
 
     # -- phrases ------------------------------------------------------------------------------------------------
 
-    def stand(self) -> Stand:
+    def context(self) -> EditContext:
         """Where the user stands, for a command."""
         choice = self.choice
-        return Stand(self.document, choice.keys, choice.cursor_ticks, choice.lane, self.shelf)
+        return EditContext(self.document, choice.keys, choice.cursor_ticks, choice.lane, self.shelf)
 
     def perform(self, phrase: str) -> None:
         """Do a phrase as one step; trouble is an InputError."""
-        self._done(do(self.stand(), phrase))
+        self._done(do(self.context(), phrase))
 
     def say(self, phrase: str) -> bool:
         """Do a phrase as one step; trouble is said and changes nothing."""
-        return self._tried(lambda: do(self.stand(), phrase))
+        return self._tried(lambda: do(self.context(), phrase))
 
     def call(self, verb: str, /, **values: Any) -> bool:
         """Do a verb with values as one step, on what is chosen; trouble is said and changes nothing."""
-        return self._tried(lambda: call(self.stand(), verb, **values))
+        return self._tried(lambda: call(self.context(), verb, **values))
 
     def put_cursor(self, ticks: int, lane: int) -> None:
         """Move the cursor; what stands there is chosen."""
@@ -141,10 +141,10 @@ class Studio(Playback):
         self._done(done)
         return True
 
-    def take(self, words: str, stand: Stand) -> bool:
+    def take(self, words: str, context: EditContext) -> bool:
         """Take what was done already, as one step; whether it changed anything."""
         before = self.document
-        self._done((words, stand))
+        self._done((words, context))
         return self.document is not before
 
     def _done(self, done: Done) -> None:
@@ -153,7 +153,7 @@ class Studio(Playback):
         if after.document is not self.document:
             # The choice stands before the document is shown, so that everything is shown once.
             self.choice.keys, self.choice.lane = after.chosen, after.lane
-            self.said.emit(self.history.do(words, after.document, settled=True), False)  # verbs go through the door
+            self.said.emit(self.history.do(words, after.document, settled=True), False)  # verbs commit
         elif words:
             self.said.emit(words, False)
         length = self.groove.pattern.length_ticks

@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.place.proposal_page import Proposed
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.ways import REVOICINGS, Tried, Way, layers, tried
 
 if TYPE_CHECKING:
@@ -24,10 +24,10 @@ def layers_under(place: "GridPlace") -> None:
 def _propose(place: "GridPlace", title: str, ways: "tuple[Way, ...] | list[Way]") -> None:
     """Try some ways off the GUI thread, and let one be taken."""
     studio, groove = place.studio, place.studio.groove
-    stand = Stand(studio.document, frozenset(), studio.choice.cursor_ticks, studio.choice.lane, studio.shelf)
+    context = EditContext(studio.document, frozenset(), studio.choice.cursor_ticks, studio.choice.lane, studio.shelf)
 
     def work(_progress: Progress) -> list[Tried]:
-        return tried(stand, ways)
+        return tried(context, ways)
 
     def done(found: list[Tried]) -> None:
         if studio.groove is groove:  # else they were for something else
@@ -42,4 +42,4 @@ def _propose(place: "GridPlace", title: str, ways: "tuple[Way, ...] | list[Way]"
 
 
 def _way(place: "GridPlace", way: Tried) -> Proposed:
-    return Proposed(way.about, way.stand.document.groove, (), lambda: place.studio.take(way.words, way.stand))
+    return Proposed(way.about, way.context.document.groove, (), lambda: place.studio.take(way.words, way.context))

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from ghoststep.desk.dialogs import compare
 from ghoststep.desk.grid.grid_view import MAGNIFICATIONS
-from ghoststep.desk.model.bound import runs
+from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.place import making, proposals
 from ghoststep.music.errors import InputError
@@ -13,6 +13,9 @@ from ghoststep.music.errors import InputError
 if TYPE_CHECKING:
     from ghoststep.desk.grid.grid_view import GridView
     from ghoststep.desk.place.grid_place import GridPlace
+
+DOES = Bound()
+runs = DOES.runs
 
 HERE = "place"
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ghoststep.desk.dialogs.compare import judge_blind
-from ghoststep.desk.model.bound import runs
+from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.places import Desk
 from ghoststep.desk.place.proposal_page import Proposed
 from ghoststep.feel.measure import measured
@@ -19,6 +19,9 @@ from ghoststep.work.feels import laid, three_to_judge
 
 if TYPE_CHECKING:
     from ghoststep.desk.place.grid_place import GridPlace
+
+DOES = Bound()
+runs = DOES.runs
 
 HERE = "place"
 TAKES = 8

@@ -26,7 +26,7 @@ from ghoststep.listen.strokes.closing import closings_s
 from ghoststep.listen.strokes.evidence import Evidence
 from ghoststep.listen.strokes.limits import LIMITS, PERHAPS
 from ghoststep.listen.strokes.masked import hats_as_alone
-from ghoststep.listen.strokes.network import Heard, chance_of, hear
+from ghoststep.listen.strokes.network import Heard, hear, probability_of
 from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.listen.strokes.rules.rule import after
 from ghoststep.listen.strokes.rules.table import FIRST_HEARING
@@ -218,7 +218,7 @@ def _heard(
     heard = after(FIRST_HEARING, Evidence(moments, heard, sound), off=off).heard
     progress(0.9)
     remarks = []
-    hits = chance_of(heard.group_odds).max(axis=1) >= 0.5
+    hits = probability_of(heard.group_odds).max(axis=1) >= 0.5
     if not hits.any() or np.median(attack_rises(raw)[hits]) < _LEAST_RISE or hits.mean() < _LEAST_SHARE:
         remarks.append(UNLIKE_DRUMS)
     cut = cut_to_loop(sound, moments[hits])

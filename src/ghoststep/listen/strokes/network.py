@@ -48,7 +48,7 @@ class Heard:
     given: Floats | None = None  # (n, groups) what else is known, in log-odds, as from a drum's own track
 
 
-def chance_of(odds: Floats) -> NDArray[np.float64]:
+def probability_of(odds: Floats) -> NDArray[np.float64]:
     """Chances (0 to 1) of log-odds of any shape."""
     return np.asarray(1 / (1 + np.exp(-odds.astype(float))))
 
@@ -67,7 +67,7 @@ def told_groups(group_odds: NDArray[np.floating], least: Mapping[str, float]) ->
     group_odds
         Log-odds of NET_GROUPS, shape (n, groups).
     least
-        The odds (0 to 1) by group from which on a stroke is told.
+        The probability by group from which on a stroke is told.
     """
     return np.asarray(group_odds >= odds_of(np.array([least[group] for group in NET_GROUPS])))
 

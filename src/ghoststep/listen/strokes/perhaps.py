@@ -1,4 +1,4 @@
-"""Strokes heard at even odds: not played, but offered, as much at the place where they would stand."""
+"""Strokes that may be ones: not played, but offered, at the place where they would stand."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -13,12 +13,12 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 
 @dataclass(frozen=True)
 class Perhaps:
-    """A stroke that may be one: its moment in the recording, voice, velocity 1 to 127, and odds from 0 to 1."""
+    """A stroke that may be one: its moment in the recording, voice, velocity 1 to 127, and probability."""
 
     time_s: float
     voice: str
     velocity: int
-    odds: float
+    probability: float
 
 
 def spots_of(perhaps: Sequence[Perhaps], explained: Explained) -> NDArray[np.int64]:

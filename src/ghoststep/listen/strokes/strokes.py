@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.signal.loudness import unmasked, velocities
 from ghoststep.listen.strokes.evidence import less_of_hats_with_snares
-from ghoststep.listen.strokes.network import Heard, chance_of, likeliest_voices
+from ghoststep.listen.strokes.network import Heard, likeliest_voices, probability_of
 from ghoststep.listen.strokes.no_kit import sureness
 from ghoststep.music.kit import VOICES
 
@@ -43,10 +43,10 @@ def strokes_told(moments: NDArray[np.float64], heard: Heard, limits: Mapping[str
     moments
         Candidates in s, ascending, shape (n,).
     limits
-        The odds (0 to 1) by group from which on a stroke is told.
+        The probability by group from which on a stroke is told.
     """
-    chance = chance_of(less_of_hats_with_snares(heard.group_odds))
-    grace, buzz = chance_of(heard.grace_odds), chance_of(heard.buzz_odds)
+    chance = probability_of(less_of_hats_with_snares(heard.group_odds))
+    grace, buzz = probability_of(heard.grace_odds), probability_of(heard.buzz_odds)
     like_a_kit = sureness(heard, chance >= [limits[group] for group in NET_GROUPS])
     out: list[Stroke] = []
     for g, group in enumerate(NET_GROUPS):

@@ -2,7 +2,7 @@
 
 from ghoststep.session.commands import check, everywhere, form, listen, place, place_said, window
 from ghoststep.session.commands.table import MENUS, Command
-from ghoststep.session.language.stand import Done, Stand
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.verb import do
 
 __all__ = ["COMMANDS", "MENUS", "Command", "do_named"]
@@ -12,7 +12,7 @@ COMMANDS: dict[str, Command] = {
 }
 
 
-def do_named(stand: Stand, text: str) -> Done:
+def do_named(context: EditContext, text: str) -> Done:
     """Do a command of the table by its name, or else what a phrase says.
 
     Raises
@@ -21,4 +21,4 @@ def do_named(stand: Stand, text: str) -> Done:
         Where it is no command, or the command cannot be done here.
     """
     row = COMMANDS.get(text.strip())
-    return do(stand, row.phrase if row is not None and row.phrase else text)
+    return do(context, row.phrase if row is not None and row.phrase else text)

@@ -23,11 +23,12 @@ class Step:
 class History:
     """The versions of one document.
 
-    `door` is what every new version goes through (`session.edits.door.applied`); `changed` is called after each move.
+    `commit` is what every new version goes through (`session.edits.commit.committed`); `changed` is called after each
+    move.
     """
 
     document: Document
-    door: Callable[[Document, tuple[str, Document]], tuple[str, Document]]
+    commit: Callable[[Document, tuple[str, Document]], tuple[str, Document]]
     changed: Callable[[Document], None] = lambda document: None
     _steps: list[Step] = field(default_factory=list)
     _at: int = 0
@@ -42,12 +43,12 @@ class History:
     def do(self, words: str, document: Document, *, settled: bool = False) -> str:
         """Go on to a new version; what was undone before is dropped. The same version again is no step.
 
-        Returns the words of the step, with what the door had to add; `settled` says that it came through the door.
+        Returns the words of the step, with what the commit had to add; `settled` says that it came through the commit.
         """
         if document is self.document:
             return words
         if not settled:
-            words, document = self.door(self.document, (words, document))
+            words, document = self.commit(self.document, (words, document))
         for step in self._steps[self._at + 1 :]:
             self._held -= _weight(step)
         del self._steps[self._at + 1 :]

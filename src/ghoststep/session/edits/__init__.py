@@ -1,1 +1,1 @@
-"""Changes of a document: functions Document -> words, Document, and the one door that applies them."""
+"""Changes of a document: functions Document -> words, Document, and the commit that applies them."""

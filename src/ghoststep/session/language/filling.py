@@ -9,7 +9,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.time import step_ticks
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 MOST = 8
@@ -54,10 +54,10 @@ def fill_offers(groove: Groove, bar: int, beats: int, grid: int, terms: Terms) -
         phrase = fill_phrase(fill, beats)
         last = " landing nothing" if at == around.pattern.bars else ""
         try:
-            _, stand = do(Stand(Document("fill", around)), f"{phrase} in {at}{last}")
+            _, context = do(EditContext(Document("fill", around)), f"{phrase} in {at}{last}")
         except InputError:  # its strokes do not fit into this meter
             continue
-        tried = stand.document.groove
+        tried = context.document.groove
         if impossible(tried, terms) <= hard:
             cells[fill.cell] = cells.get(fill.cell, 0) + 1
             out.append(FillOffer(phrase, tried, _told(fill)))

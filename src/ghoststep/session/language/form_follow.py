@@ -21,8 +21,8 @@ from ghoststep.session.language.form_exact import (
     with_singles,
 )
 from ghoststep.session.language.form_reshaped import reshaped
-from ghoststep.session.language.form_resung import changed_ticks, hits_of, resung, with_keys_kept
 from ghoststep.session.language.form_settled import of_the_whole, with_passages, with_rules, with_tempo
+from ghoststep.session.language.form_unrolled_again import changed_ticks, hits_of, unrolled_again, with_keys_kept
 from ghoststep.session.language.form_words import Unfit, followed, song
 from ghoststep.session.language.variation import changes_between
 
@@ -147,7 +147,7 @@ def _hits_followed(form: Form, before: Document, after: Document) -> tuple[str, 
         return _only_here((before.form or form).sectioned(), before, after, edited)
     form = replace(form, singles=followed_by_singles(told_before, form, moves, edited))
     unfit: list[Unfit] = []
-    groove = resung(told_before, old, form, after.groove, unfit)
+    groove = unrolled_again(told_before, old, form, after.groove, unfit)
     form, groove = _as_edited(form, groove, after.groove, edited)
     told += [f"{u.words} no longer fits, and is kept" for u in unfit]
     names = ", ".join(dict.fromkeys(s.stretch.part for s in touched))

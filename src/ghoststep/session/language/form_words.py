@@ -11,8 +11,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of, unrolled
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.form_exact import plain, with_singles
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.verb import do, verb_named
 
 _OF_THE_WHOLE = ("tempo", "swing", "lean", "loose", "take", "placement", "feel")
@@ -50,18 +50,18 @@ def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
 def _done_to(pattern: Pattern, phrase: str) -> Pattern | InputError:
     """A pattern with one phrase done to it, or why that cannot be; kept, since forms are sung again at every edit."""
     found = verb_named(phrase.split()[0])
-    stand = Stand(Document("part", Groove(pattern)))
+    context = EditContext(Document("part", Groove(pattern)))
     try:
         if found is not None and found.name in _OF_THE_WHOLE:
             raise InputError(_TEMPO if found.name == "tempo" else _FEEL)
-        _, after = do(stand, phrase)
-        _check_hits_only(stand, after)
+        _, after = do(context, phrase)
+        _check_hits_only(context, after)
     except InputError as error:
         return error
     return without_keys(after.document.groove.pattern)
 
 
-def _check_hits_only(before: Stand, after: Stand) -> None:
+def _check_hits_only(before: EditContext, after: EditContext) -> None:
     """An InputError where a phrase changes what a part or a single bar cannot have for itself."""
     was, now = before.document.groove, after.document.groove
     if was.tempo != now.tempo:

@@ -15,7 +15,7 @@ from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import step_ticks
 from ghoststep.session.language.arguments import bars_of, grid_of, ticks_of
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.voice_words import voice_named, voices_meant, voices_named
 
 Taken = tuple[Any, list[str]]
@@ -27,7 +27,7 @@ class Kind(Protocol):
     @property
     def usage(self) -> str: ...
 
-    def take(self, words: list[str], stand: Stand) -> Taken: ...
+    def take(self, words: list[str], context: EditContext) -> Taken: ...
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,7 @@ class Number:
     def usage(self) -> str:
         return f"{self.name}{'|+N|-N' if self.signed and self.name == 'N' else ''}"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         found = _NUMBER.fullmatch(words[0]) if words else None
         if found is None or (found[1] and not self.signed):
             raise InputError(f"'{' '.join(words)}' is not {self.what}: give a number{self._range()}.")
@@ -99,7 +99,7 @@ class OneOf:
     def usage(self) -> str:
         return "|".join(self.known)
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         word = words[0].lower() if words else ""
         word = self.also.get(word, word)
         if word not in self.known:
@@ -116,7 +116,7 @@ class OneVoice:
 
     usage: str = "VOICE"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         for size in (2, 1):
             if len(words) >= size and (found := voice_named("_".join(words[:size]))) is not None:
                 return found, words[size:]
@@ -130,7 +130,7 @@ class SomeVoices:
 
     usage: str = "VOICE"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         if len(words) >= 2 and (two := voices_named("_".join(words[:2]))) is not None:
             return two, words[2:]
         return voices_meant(words[:1]), words[1:]
@@ -142,12 +142,12 @@ class SomeBars:
 
     usage: str = "2-4"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         if not words:
             raise InputError("Which bars? For example: bars 2-4.")
         if words[0].lower() == "here":
-            return {stand.bar}, words[1:]
-        return bars_of(words[0], stand.document.groove.pattern), words[1:]
+            return {context.bar}, words[1:]
+        return bars_of(words[0], context.document.groove.pattern), words[1:]
 
 
 @dataclass(frozen=True)
@@ -156,16 +156,18 @@ class Length:
 
     usage: str = "LENGTH"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         size = 2 if len(words) > 1 and re.fullmatch(r"(steps?|bars?|beats?)", words[1].lower()) else 1
         if "/" in words[0] if words else False:
             size = 1
-        return ticks_of(words[:size], stand.document.groove.pattern, step_here(stand), stand.cursor_ticks), words[size:]
+        return ticks_of(words[:size], context.document.groove.pattern, step_here(context), context.cursor_ticks), words[
+            size:
+        ]
 
 
-def step_here(stand: Stand) -> int:
+def step_here(context: EditContext) -> int:
     """Ticks of a step at the cursor's lane and position."""
-    return step_ticks(stand.document.groove.pattern.grid_at(stand.voice, stand.cursor_ticks))
+    return step_ticks(context.document.groove.pattern.grid_at(context.voice, context.cursor_ticks))
 
 
 @dataclass(frozen=True)
@@ -174,7 +176,7 @@ class Grid:
 
     usage: str = "N|NAME"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         if not words:
             raise InputError("Which grid? For example: grid 32 bars 2, grid triplets hat, grid 16.")
         return grid_of(words[0]), words[1:]
@@ -186,7 +188,7 @@ class TheMeter:
 
     usage: str = "7/8 [2+2+3]"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         size = 2 if len(words) > 1 and re.fullmatch(r"\(?\d+(\+\d+)+\)?", words[1]) else 1
         return Meter.parse(" ".join(words[:size])), words[size:]
 
@@ -201,10 +203,10 @@ class TheSwing:
 
     usage: str = "[8ths|16ths] 57%|triplet|straight"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         if not words:
             raise InputError("How much swing? For example: swing 57%, swing 16ths 57%, swing triplet, swing straight.")
-        unit, rest = stand.document.groove.feel.swing.unit, words
+        unit, rest = context.document.groove.feel.swing.unit, words
         if ":" in rest[0]:
             return Swing.parse(rest[0]), rest[1:]
         if rest[0].lower() in _UNIT_WORDS and len(rest) > 1:
@@ -228,7 +230,7 @@ class Text:
 
     usage: str = "NAME"
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         return " ".join(words), []
 
 
@@ -243,20 +245,20 @@ class Numbers:
     def usage(self) -> str:
         return " ".join([self.each.name] * self.count)
 
-    def take(self, words: list[str], stand: Stand) -> Taken:
+    def take(self, words: list[str], context: EditContext) -> Taken:
         out: list[float] = []
         for _ in range(self.count):
             if not words:
                 raise InputError(f"{self.count} numbers are needed here ({self.each.what}).")
-            amount, words = self.each.take(words, stand)
+            amount, words = self.each.take(words, context)
             out.append(amount.value)
         return tuple(out), words
 
 
-def takes(kind: Kind, words: Sequence[str], stand: Stand) -> bool:
+def takes(kind: Kind, words: Sequence[str], context: EditContext) -> bool:
     """Whether a kind can read what a row of words begins with."""
     try:
-        kind.take(list(words), stand)
+        kind.take(list(words), context)
     except InputError:
         return False
     return bool(words)

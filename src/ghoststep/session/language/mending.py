@@ -10,7 +10,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 
 _MOST_STEPS = 200
@@ -18,7 +18,7 @@ _MOST_LEFT_OUT = 12  # strokes that no mend helps: of a part with more of them a
 _OF_TEMPO = ("too fast", "far")
 
 
-def mended(stand: Stand, phrases: str) -> Stand:
+def mended(context: EditContext, phrases: str) -> EditContext:
     """The stand with a mend taken: one phrase, or several between semicolons.
 
     Raises
@@ -27,28 +27,28 @@ def mended(stand: Stand, phrases: str) -> Stand:
         Where it cannot be done.
     """
     for phrase in phrases.split(";"):
-        _, stand = do(stand, phrase.strip())
-    return stand
+        _, context = do(context, phrase.strip())
+    return context
 
 
-def mends_of(stand: Stand, finding: Finding, terms: Terms, meant: Iterable[str] = ()) -> list[str]:
+def mends_of(context: EditContext, finding: Finding, terms: Terms, meant: Iterable[str] = ()) -> list[str]:
     """The phrases that take a finding away and bring no worse one, each tried on the document; none may be left."""
-    return list(_mends(stand, finding, terms, frozenset(meant)))
+    return list(_mends(context, finding, terms, frozenset(meant)))
 
 
-def _mends(stand: Stand, finding: Finding, terms: Terms, quiet: frozenset[str]) -> Iterator[str]:
-    before = ranks(checked(stand.document.groove, terms, quiet).findings)
-    return (phrase for phrase in finding.mends if _helps(stand, phrase, finding, before, terms, quiet))
+def _mends(context: EditContext, finding: Finding, terms: Terms, quiet: frozenset[str]) -> Iterator[str]:
+    before = ranks(checked(context.document.groove, terms, quiet).findings)
+    return (phrase for phrase in finding.mends if _helps(context, phrase, finding, before, terms, quiet))
 
 
 def _helps(
-    stand: Stand, phrase: str, finding: Finding, before: dict[int, int], terms: Terms, quiet: frozenset[str]
+    context: EditContext, phrase: str, finding: Finding, before: dict[int, int], terms: Terms, quiet: frozenset[str]
 ) -> bool:
     try:
-        changed = mended(stand, phrase).document
+        changed = mended(context, phrase).document
     except InputError:  # what cannot be done is no mend
         return False
-    if changed.judged.setup != stand.document.judged.setup:  # another pedal is a mend too
+    if changed.judged.setup != context.document.judged.setup:  # another pedal is a mend too
         terms = _with_pedals(terms, changed)
     after = checked(changed.groove, terms, quiet).findings
     if any(same(f, finding) for f in after):
@@ -75,7 +75,7 @@ def ranks(findings: Iterable[Finding]) -> dict[int, int]:
     return out
 
 
-def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple[list[str], Stand]:
+def made_playable(context: EditContext, terms: Terms, bpm: float | None = None) -> tuple[list[str], EditContext]:
     """The phrases that make a part playable, and the stand with them: strokes to the other hand before any is left out.
 
     Parameters
@@ -88,45 +88,45 @@ def made_playable(stand: Stand, terms: Terms, bpm: float | None = None) -> tuple
     InputError
         Where strokes that are too fast are left and no phrase helps.
     """
-    own = stand.document.groove.tempo
+    own = context.document.groove.tempo
     if bpm is not None:
-        stand = replace(stand, document=stand.document.with_groove(tempo=_at(stand.document.groove, bpm)))
+        context = replace(context, document=context.document.with_groove(tempo=_at(context.document.groove, bpm)))
     taken: list[str] = []
     left_out = 0
     for _ in range(_MOST_STEPS):
-        found = [f for f in checked(stand.document.groove, terms).findings if f.kind == "impossible"]
+        found = [f for f in checked(context.document.groove, terms).findings if f.kind == "impossible"]
         if not found:
             break
-        phrase = next((p for f in found if (p := _first_mend(stand, f, terms))), None)
+        phrase = next((p for f in found if (p := _first_mend(context, f, terms))), None)
         if phrase is None and left_out < _MOST_LEFT_OUT:
-            phrase, left_out = _softest_out(stand, found[0], terms), left_out + 1
+            phrase, left_out = _softest_out(context, found[0], terms), left_out + 1
         if phrase is None:
             f = found[0]
             raise InputError(f"Bar {f.bar} {f.spot} cannot be made playable by small changes: {f.why}")
         taken.append(phrase)
-        stand = mended(stand, phrase)
-        terms = _with_pedals(terms, stand.document) if phrase.startswith("pedals") else terms
+        context = mended(context, phrase)
+        terms = _with_pedals(terms, context.document) if phrase.startswith("pedals") else terms
     else:
         raise InputError(f"More than {_MOST_STEPS} changes are needed to make this playable: slow it down first.")
-    return taken, replace(stand, document=stand.document.with_groove(tempo=own))
+    return taken, replace(context, document=context.document.with_groove(tempo=own))
 
 
-def _first_mend(stand: Stand, finding: Finding, terms: Terms) -> str | None:
+def _first_mend(context: EditContext, finding: Finding, terms: Terms) -> str | None:
     """The first phrase that helps without slowing down."""
     kept = replace(finding, mends=tuple(p for p in finding.mends if not p.startswith("tempo ")))
-    return next(_mends(stand, kept, terms, frozenset()), None)
+    return next(_mends(context, kept, terms, frozenset()), None)
 
 
-def _softest_out(stand: Stand, finding: Finding, terms: Terms) -> str | None:
+def _softest_out(context: EditContext, finding: Finding, terms: Terms) -> str | None:
     """Where no mend takes a finding away: its stroke left out that leaves least to mend, of like ones the softest.
 
     With every one of these there are fewer strokes, so that it comes to an end.
     """
-    groove, about = stand.document.groove, set(finding.hits)
+    groove, about = context.document.groove, set(finding.hits)
     played = played_by(groove, terms)
     hits = sorted((h for h in groove.pattern.hits if h.key in about), key=lambda h: h.velocity)
     phrases = [f"remove {h.voice} {at_words(played, h.position_ticks)}" for h in hits]
-    return min(phrases, key=lambda p: impossible(mended(stand, p).document.groove, terms), default=None)
+    return min(phrases, key=lambda p: impossible(mended(context, p).document.groove, terms), default=None)
 
 
 def _at(groove: Groove, bpm: float) -> TempoMap:

@@ -15,8 +15,8 @@ from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import parse_spot
 from ghoststep.music.touch import Role
 from ghoststep.session.language.arguments import bars_of, number, numbers
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.spot_words import Spots, spots_in
-from ghoststep.session.language.stand import Stand
 from ghoststep.session.language.voice_words import voices_named
 
 _ROLES = {f"{role.value}{s}": role for role in Role for s in ("", "s")}
@@ -32,7 +32,7 @@ class _Wanted:
     chosen_only: bool = False
 
 
-def target(stand: Stand, words: list[str]) -> Stand:
+def target(context: EditContext, words: list[str]) -> EditContext:
     """The stand with those hits chosen that are meant; none may be.
 
     Raises
@@ -44,9 +44,9 @@ def target(stand: Stand, words: list[str]) -> Stand:
         raise InputError("Say which hits are meant, for example: snare ghosts bars 2-4.")
     wanted, rest = _Wanted(), list(words)
     while rest:
-        rest = _word(rest, wanted, stand)
-    pool = stand.hits if wanted.chosen_only else stand.document.groove.pattern.hits
-    return stand.choosing([h for h in pool if _fits(h, wanted)])
+        rest = _word(rest, wanted, context)
+    pool = context.hits if wanted.chosen_only else context.document.groove.pattern.hits
+    return context.choosing([h for h in pool if _fits(h, wanted)])
 
 
 def begins_target(word: str) -> bool:
@@ -63,7 +63,7 @@ def _fits(h: Hit, wanted: _Wanted) -> bool:
     return all(test(h) for test in wanted.tests)
 
 
-def _word(words: list[str], wanted: _Wanted, stand: Stand) -> list[str]:
+def _word(words: list[str], wanted: _Wanted, context: EditContext) -> list[str]:
     """Read what the words begin with; the rest."""
     word, rest = words[0].lower().strip(","), words[1:]
     two = voices_named("_".join(words[:2])) if len(words) > 1 else None
@@ -79,14 +79,14 @@ def _word(words: list[str], wanted: _Wanted, stand: Stand) -> list[str]:
     elif (found := voices_named(word)) is not None:
         wanted.voices |= set(found)
     elif word == "lane":
-        wanted.voices |= set(LANES[stand.lane].voices)
+        wanted.voices |= set(LANES[context.lane].voices)
     elif word == "graces":
         wanted.tests.append(lambda h: h.grace)
     elif (spots := spots_in(words)[0]) is not None:
-        _at(spots, wanted, stand)
+        _at(spots, wanted, context)
         return spots_in(words)[1]
     elif word in _KEYWORDS:
-        return _narrowed(word, rest, wanted, stand)
+        return _narrowed(word, rest, wanted, context)
     else:
         near = get_close_matches(word, (*VOICE_NAMES, *_ROLES, *_KEYWORDS), n=1)
         hint = f" Did you mean {near[0]}?" if near else ""
@@ -96,16 +96,16 @@ def _word(words: list[str], wanted: _Wanted, stand: Stand) -> list[str]:
     return rest
 
 
-def _at(spots: Spots, wanted: _Wanted, stand: Stand) -> None:
-    pattern = stand.document.groove.pattern
+def _at(spots: Spots, wanted: _Wanted, context: EditContext) -> None:
+    pattern = context.document.groove.pattern
     for name in spots.names:  # a spot that no bar has is a mistake and no empty choice
-        _somewhere(name, stand)
+        _somewhere(name, context)
     wanted.tests.append(lambda h: spots.fits(h, pattern.frame, pattern.grid_at(h.voice, h.position_ticks)))
 
 
-def _somewhere(name: str, stand: Stand) -> None:
+def _somewhere(name: str, context: EditContext) -> None:
     """An InputError where no meter of the groove has such a spot."""
-    pattern = stand.document.groove.pattern
+    pattern = context.document.groove.pattern
     trouble: InputError | None = None
     for meter in {pattern.meter, *(m for _, m in pattern.meter_changes)}:
         try:
@@ -118,8 +118,8 @@ def _somewhere(name: str, stand: Stand) -> None:
     raise trouble
 
 
-def _narrowed(word: str, words: list[str], wanted: _Wanted, stand: Stand) -> list[str]:
-    pattern = stand.document.groove.pattern
+def _narrowed(word: str, words: list[str], wanted: _Wanted, context: EditContext) -> list[str]:
+    pattern = context.document.groove.pattern
     if not words:
         raise InputError(f"Something has to follow '{word}'.")
     value, rest = words[0].lower(), words[1:]
@@ -127,20 +127,20 @@ def _narrowed(word: str, words: list[str], wanted: _Wanted, stand: Stand) -> lis
     if word == "every":  # "every crash"
         return words
     if word == "under":
-        above = {h.position_ticks for h in target(stand, words).hits}
+        above = {h.position_ticks for h in target(context, words).hits}
         wanted.tests.append(lambda h: h.position_ticks in above)
         return []
     if word == "at":
         spots, rest = spots_in(words)
         if spots is None:
             raise InputError(f"'{' '.join(words)}' names no spot: write it like 2a, the & of 3, 2.75 or step 8.")
-        _at(spots, wanted, stand)
+        _at(spots, wanted, context)
         return rest
     if word in ("bar", "bars"):
-        bars = {stand.bar} if value == "here" else bars_of(value, pattern)
+        bars = {context.bar} if value == "here" else bars_of(value, pattern)
         wanted.tests.append(lambda h: frame.spot_at(h.position_ticks).bar in bars)
     elif word in ("beat", "beats"):
-        beats = {frame.beat_at(stand.cursor_ticks)} if value == "here" else numbers(value, "beats")
+        beats = {frame.beat_at(context.cursor_ticks)} if value == "here" else numbers(value, "beats")
         wanted.tests.append(lambda h: frame.beat_at(h.position_ticks) in beats)
     else:
         wanted.tests.append(_feature(word, value))

@@ -12,8 +12,8 @@ from difflib import SequenceMatcher, get_close_matches
 from typing import Any
 
 from ghoststep.music.errors import InputError
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Kind, takes
-from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.targets import begins_target, target
 
 _NEEDED = object()
@@ -81,7 +81,7 @@ def verb(
     return add
 
 
-def call(stand: Stand, name: str, /, **values: Any) -> Done:
+def call(context: EditContext, name: str, /, **values: Any) -> Done:
     """Do a verb with values instead of words, on what is chosen.
 
     Raises
@@ -94,10 +94,10 @@ def call(stand: Stand, name: str, /, **values: Any) -> Done:
     missing = [n for n, value in given.items() if value is _NEEDED]
     if missing or values:
         raise TypeError(f"{name} takes {[p.name for p in found.params]}, not {[*values]}; missing {missing}")
-    return found.run(stand, **given)
+    return found.run(context, **given)
 
 
-def do(stand: Stand, phrase: str) -> Done:
+def do(context: EditContext, phrase: str) -> Done:
     """Do what a phrase says; the words for the undo step, and where the user stands then.
 
     Raises
@@ -111,7 +111,7 @@ def do(stand: Stand, phrase: str) -> Done:
     found = verb_named(words[0])
     if found is None:
         raise InputError(f"'{words[0]}' is no command. {nearest(phrase)}")
-    values, aimed = _read(found, words[1:], stand)
+    values, aimed = _read(found, words[1:], context)
     said, after = found.run(aimed, **values)
     return said, after
 
@@ -145,7 +145,7 @@ def nearest(phrase: str) -> str:
     return f"The nearest that is understood: {best.example}. All there is: ghost-step edit --list."
 
 
-def _read(found: Verb, words: list[str], stand: Stand) -> tuple[dict[str, Any], Stand]:
+def _read(found: Verb, words: list[str], context: EditContext) -> tuple[dict[str, Any], EditContext]:
     """Values for a verb's parameters, and the stand with those hits chosen that it is meant for."""
     head, clauses = _parted(words, found.keys)
     values: dict[str, Any] = {}
@@ -154,12 +154,12 @@ def _read(found: Verb, words: list[str], stand: Stand) -> tuple[dict[str, Any], 
         try:
             if p.key:
                 if p.key in clauses:
-                    values[p.name], left = p.kind.take(clauses.pop(p.key), stand)
+                    values[p.name], left = p.kind.take(clauses.pop(p.key), context)
                     head += left
                 else:
                     values[p.name] = _default(p, found)
-            elif p.needed or takes(p.kind, head, stand):
-                values[p.name], head = p.kind.take(head, stand)
+            elif p.needed or takes(p.kind, head, context):
+                values[p.name], head = p.kind.take(head, context)
             else:
                 values[p.name] = p.default
         except InputError as error:
@@ -168,12 +168,12 @@ def _read(found: Verb, words: list[str], stand: Stand) -> tuple[dict[str, Any], 
     if not found.on_hits:
         if aim:
             raise InputError(f"'{' '.join(aim)}' says nothing here. It is said like: {found.example}.")
-        return values, stand
+        return values, context
     if head and not begins_target(head[0]) and not head[0][0].isdigit():
         raise InputError(f"'{' '.join(head)}' says nothing here. It is said like: {found.example}.")
     if not aim:
-        return values, stand
-    aimed = target(stand, aim)
+        return values, context
+    aimed = target(context, aim)
     if not aimed.chosen:
         raise InputError(f"No hit is '{' '.join(aim)}' in this groove.")
     return values, aimed
@@ -202,6 +202,10 @@ def _parted(words: list[str], keys: set[str]) -> tuple[list[str], dict[str, list
     return head, clauses
 
 
-def chosen_or_all(stand: Stand) -> Stand:
+def chosen_or_all(context: EditContext) -> EditContext:
     """What is chosen, or else every hit."""
-    return stand if stand.hits else replace(stand, chosen=frozenset(h.key for h in stand.document.groove.pattern.hits))
+    return (
+        context
+        if context.hits
+        else replace(context, chosen=frozenset(h.key for h in context.document.groove.pattern.hits))
+    )

@@ -11,7 +11,7 @@ from ghoststep.craft.layers import LAYERS
 from ghoststep.craft.timelines import SIDES, TIME_LINES
 from ghoststep.judge.check import impossible
 from ghoststep.music.errors import InputError
-from ghoststep.session.language.stand import Stand
+from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import do
 from ghoststep.session.words import count
 
@@ -30,7 +30,7 @@ class Tried:
 
     about: str
     words: str
-    stand: Stand
+    context: EditContext
 
 
 # By limb, by role, by part of the bar, and voice by voice.
@@ -60,20 +60,20 @@ def layers() -> list[Way]:
     return out
 
 
-def tried(stand: Stand, ways: Iterable[Way]) -> list[Tried]:
+def tried(context: EditContext, ways: Iterable[Way]) -> list[Tried]:
     """The ways that lead somewhere, in their order."""
-    terms = stand.document.judged.terms
-    hard = impossible(stand.document.groove, terms)
+    terms = context.document.judged.terms
+    hard = impossible(context.document.groove, terms)
     out = []
     for way in ways:
-        after, words = stand, []
+        after, words = context, []
         try:
             for phrase in way.phrases:
                 said, after = _done(after, phrase)
                 words += said
         except InputError:  # there are no such hits here
             continue
-        if after.document.groove.pattern == stand.document.groove.pattern:
+        if after.document.groove.pattern == context.document.groove.pattern:
             continue
         more = impossible(after.document.groove, terms) - hard
         told = f" ({count(more, 'spot')} nobody can play)" if more > 0 else ""
@@ -81,12 +81,12 @@ def tried(stand: Stand, ways: Iterable[Way]) -> list[Tried]:
     return out
 
 
-def _done(stand: Stand, phrase: str) -> tuple[list[str], Stand]:
+def _done(context: EditContext, phrase: str) -> tuple[list[str], EditContext]:
     """A phrase done; a role that no hit has is passed over, since the rest of a way may still hold."""
     try:
-        words, after = do(stand, phrase)
+        words, after = do(context, phrase)
     except InputError:
         if not phrase.startswith("role "):
             raise
-        return [], stand
+        return [], context
     return [words], after

@@ -14,7 +14,7 @@ import numpy as np
 from ghoststep.listen.bars.explain import Explained, meant_spots
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.strokes.evidence import HAT, NOTHING, SNARE, Evidence, Shift
-from ghoststep.listen.strokes.network import chance_of, odds_of
+from ghoststep.listen.strokes.network import odds_of, probability_of
 from ghoststep.listen.strokes.rules.rule import Idea, Rule
 from ghoststep.music.time import TICKS_PER_QUARTER
 
@@ -48,7 +48,7 @@ class OtherBars(Rule):
 
     def _expected(self, e: Evidence, explained: Explained) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
         """Expected share of each group at each candidate, its own bar left out; shape (n, groups)."""
-        probability, pattern = chance_of(e.heard.group_odds), explained.groove.pattern
+        probability, pattern = probability_of(e.heard.group_odds), explained.groove.pattern
         step = TICKS_PER_QUARTER // (6 if pattern.grid in (12, 24) else 4)
         spots = meant_spots(e.moments_s, explained)
         steps_per_bar = -(-pattern.meter.bar_ticks // step)

@@ -8,7 +8,7 @@ from ghoststep.listen.signal.attacks import METALS, SKINS, attacks_s
 from ghoststep.listen.signal.filters import Band
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.strokes.evidence import NOTHING, Evidence, Shift
-from ghoststep.listen.strokes.network import MOST_LATE_S, chance_of, likeliest_voices
+from ghoststep.listen.strokes.network import MOST_LATE_S, likeliest_voices, probability_of
 from ghoststep.listen.strokes.rules.rule import Idea, Rule
 from ghoststep.music.kit import VOICES
 
@@ -50,7 +50,7 @@ class OwnAttacks(Rule):
     def shift(self, e: Evidence) -> Shift:
         if e.sound is None:
             return NOTHING
-        probability, late_s = chance_of(e.heard.group_odds), e.heard.late_s.astype(np.float64)
+        probability, late_s = probability_of(e.heard.group_odds), e.heard.late_s.astype(np.float64)
         added = e.no_voices()
         for g, group in enumerate(NET_GROUPS):
             own = _OWN[group]

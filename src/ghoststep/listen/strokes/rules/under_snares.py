@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.listen.strokes.evidence import CYMBALS, HAT, NOTHING, SNARE, Evidence, Shift
-from ghoststep.listen.strokes.network import chance_of
+from ghoststep.listen.strokes.network import probability_of
 from ghoststep.listen.strokes.rules.rule import Idea, Rule
 from ghoststep.music.kit import VOICE_INDEX
 
@@ -31,7 +31,7 @@ class OnlyUnderSnares(Rule):
     on_average: float = 0.59  # probability
 
     def shift(self, e: Evidence) -> Shift:
-        told, probability = e.told_beside_snares, chance_of(e.odds_beside_snares)[:, HAT]
+        told, probability = e.told_beside_snares, probability_of(e.odds_beside_snares)[:, HAT]
         hats = told[:, HAT]
         under = hats & self._near(e.moments_s, e.moments_s[told[:, SNARE]])
         if not hats.any() or under.sum() < self.most_under * hats.sum():

@@ -1,6 +1,6 @@
 """Every verb of the language, by what it is about. Loading them fills the table in `session.language.verb`."""
 
-from ghoststep.session.edits.door import followed_by
+from ghoststep.session.edits.commit import followed_by
 from ghoststep.session.language.form_follow import kept_in_form
 from ghoststep.session.language.verbs import (
     choosing,

@@ -8,8 +8,8 @@ from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import name_at, parse_spot
 from ghoststep.music.touch import Role
 from ghoststep.session.edits import hit_edits as edits
+from ghoststep.session.language.edit_context import Done, EditContext, edited
 from ghoststep.session.language.kinds import OneVoice, Text
-from ghoststep.session.language.stand import Done, Stand, edited
 from ghoststep.session.language.targets import target
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.voice_words import voice_named
@@ -21,8 +21,8 @@ class _Hits:
 
     usage = "TARGET"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
-        found = target(stand, words)
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
+        found = target(context, words)
         return found.hits, []
 
 
@@ -33,8 +33,8 @@ class _Hits:
     example="select snare ghosts bars 2-4",
     also=("choose",),
 )
-def _select(stand: Stand, hits: list[Hit]) -> Done:
-    return f"{count(len(hits), 'hit')} chosen", stand.choosing(hits)
+def _select(context: EditContext, hits: list[Hit]) -> Done:
+    return f"{count(len(hits), 'hit')} chosen", context.choosing(hits)
 
 
 @verb(
@@ -44,17 +44,17 @@ def _select(stand: Stand, hits: list[Hit]) -> Done:
     Param("spot", Text("SPOT"), default=""),
     example="go snare bar 2 4a",
 )
-def _go(stand: Stand, voice: str | None = None, spot: str = "") -> Done:
-    lane = stand.lane if voice is None else LANE_OF_VOICE[voice]
-    pattern = stand.document.groove.pattern
-    ticks = stand.cursor_ticks
+def _go(context: EditContext, voice: str | None = None, spot: str = "") -> Done:
+    lane = context.lane if voice is None else LANE_OF_VOICE[voice]
+    pattern = context.document.groove.pattern
+    ticks = context.cursor_ticks
     if spot:
-        found = parse_spot(spot, pattern.frame, pattern.grid_at(LANES[lane].voices[0], ticks), bar=stand.bar)
+        found = parse_spot(spot, pattern.frame, pattern.grid_at(LANES[lane].voices[0], ticks), bar=context.bar)
         if found.bar > pattern.bars:
             raise InputError(f"There is no bar {found.bar}: this groove has {pattern.bars}.")
         ticks = pattern.frame.ticks_of(found)
     here = [pattern.hits[i] for i in pattern.between(ticks, ticks + 1)]
-    after = stand.choosing([h for h in here if h.voice in LANES[lane].voices])
+    after = context.choosing([h for h in here if h.voice in LANES[lane].voices])
     bar, name = pattern.frame.spot_at(ticks).bar, name_at(ticks, pattern.frame)
     return f"At {name} of bar {bar}", replace(after, cursor_ticks=ticks, lane=lane)
 
@@ -66,18 +66,18 @@ def _go(stand: Stand, voice: str | None = None, spot: str = "") -> Done:
     Param("by", Text("VOICE|ROLE|nothing"), key="with"),
     example="replace hat_open at & of 4 with hat_closed",
 )
-def _replace(stand: Stand, hits: list[Hit], by: str) -> Done:
+def _replace(context: EditContext, hits: list[Hit], by: str) -> Done:
     if not hits:
         raise InputError("No hit is that in this groove.")
-    aim, wanted = stand.choosing(hits), by.lower()
+    aim, wanted = context.choosing(hits), by.lower()
     words = f"{count(len(hits), 'hit')} replaced"
     if wanted in ("nothing", "rest"):
-        _, document = edits.remove_hits(stand.document, hits)
+        _, document = edits.remove_hits(context.document, hits)
         return edited(aim, (f"{words}: now rests", document))
     if wanted in tuple(r.value for r in Role):
-        _, document = edits.set_role(stand.document, hits, Role(wanted))
+        _, document = edits.set_role(context.document, hits, Role(wanted))
         return edited(aim, (f"{words}: now {wanted}", document))
     name = voice_named(wanted.replace(" ", "_"))
     label = voice(name or wanted).label.lower()
-    _, document = edits.set_voice(stand.document, hits, voice(name or wanted).name)
+    _, document = edits.set_voice(context.document, hits, voice(name or wanted).name)
     return edited(aim, (f"{words}: now {label}", document))

@@ -4,8 +4,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
 from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits import hit_edits as edits
+from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, SomeVoices, TheSwing
-from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, verb
 
 BPM = Number("a tempo in BPM", ("BPM", "%"), low=10, high=960)
@@ -22,17 +22,17 @@ _PLAIN_BPM = Number("a tempo in BPM", ("BPM",), low=10, high=960, signed=False, 
     example="tempo 96 to 120 bars 3-4",
 )
 def _tempo(
-    stand: Stand, bpm: Amount, to: Amount | None = None, bars: set[int] | None = None, leans: str = "keep"
+    context: EditContext, bpm: Amount, to: Amount | None = None, bars: set[int] | None = None, leans: str = "keep"
 ) -> Done:
-    words, after = _at_tempo(stand, bpm, to, bars)
-    if leans == "keep" or after.document is stand.document:
+    words, after = _at_tempo(context, bpm, to, bars)
+    if leans == "keep" or after.document is context.document:
         return words, after
-    old, new = (s.document.groove.tempo.main_bpm for s in (stand, after))
-    return settled(stand, (f"{words}, leans scaled", feel_edits.with_leans_scaled(after.document, old / new)))
+    old, new = (s.document.groove.tempo.main_bpm for s in (context, after))
+    return settled(context, (f"{words}, leans scaled", feel_edits.with_leans_scaled(after.document, old / new)))
 
 
-def _at_tempo(stand: Stand, bpm: Amount, to: Amount | None, bars: set[int] | None) -> Done:
-    document, map_ = stand.document, stand.document.groove.tempo
+def _at_tempo(context: EditContext, bpm: Amount, to: Amount | None, bars: set[int] | None) -> Done:
+    document, map_ = context.document, context.document.groove.tempo
     if bars or to is not None:
         pattern = document.groove.pattern
         first, last = (min(bars), max(bars)) if bars else (1, pattern.bars)
@@ -40,15 +40,15 @@ def _at_tempo(stand: Stand, bpm: Amount, to: Amount | None, bars: set[int] | Non
             raise InputError("Give bars that follow one another, such as bars 3-4.")
         here = map_.bpm_at(pattern.frame.start_of(first))
         value = here * bpm.value / 100 if bpm.unit == "%" else bpm.onto(here)
-        return settled(stand, time_edits.set_tempo_of_bars(document, first, last, value, to.value if to else None))
+        return settled(context, time_edits.set_tempo_of_bars(document, first, last, value, to.value if to else None))
     if bpm.unit == "%":
         if not bpm.value > 0:
             raise InputError("A share of the tempo lies above 0 %.")
         share = (100 + bpm.value if bpm.relative else bpm.value) / 100
-        return settled(stand, time_edits.change_tempo(document, times=share))
+        return settled(context, time_edits.change_tempo(document, times=share))
     if bpm.relative:
-        return settled(stand, time_edits.change_tempo(document, by_bpm=bpm.value))
-    return settled(stand, time_edits.set_tempo(document, bpm.value))
+        return settled(context, time_edits.change_tempo(document, by_bpm=bpm.value))
+    return settled(context, time_edits.set_tempo(document, bpm.value))
 
 
 @verb(
@@ -58,10 +58,10 @@ def _at_tempo(stand: Stand, bpm: Amount, to: Amount | None, bars: set[int] | Non
     Param("voices", SomeVoices(), key="for", default=()),
     example="swing 16ths 57%",
 )
-def _swing(stand: Stand, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
+def _swing(context: EditContext, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
     if voices:
-        return settled(stand, feel_edits.limits_told(feel_edits.set_voice_swing(stand.document, swing, voices)))
-    return settled(stand, edits.set_swing(stand.document, swing))
+        return settled(context, feel_edits.limits_told(feel_edits.set_voice_swing(context.document, swing, voices)))
+    return settled(context, edits.set_swing(context.document, swing))
 
 
 @verb(
@@ -71,8 +71,8 @@ def _swing(stand: Stand, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
     Param("ms", Number("a time in ms", ("ms",), low=-200, high=200, name="MS")),
     example="lean snare 12",
 )
-def _lean(stand: Stand, voices: tuple[str, ...], ms: Amount) -> Done:
-    return settled(stand, feel_edits.limits_told(edits.set_lean(stand.document, voices, ms.value)))
+def _lean(context: EditContext, voices: tuple[str, ...], ms: Amount) -> Done:
+    return settled(context, feel_edits.limits_told(edits.set_lean(context.document, voices, ms.value)))
 
 
 @verb(
@@ -82,8 +82,8 @@ def _lean(stand: Stand, voices: tuple[str, ...], ms: Amount) -> Done:
     example="humanize 5",
     also=("humanize", "humanise", "looseness"),
 )
-def _loose(stand: Stand, ms: Amount) -> Done:
-    return settled(stand, edits.set_looseness(stand.document, ms.value, stand.document.groove.feel.take))
+def _loose(context: EditContext, ms: Amount) -> Done:
+    return settled(context, edits.set_looseness(context.document, ms.value, context.document.groove.feel.take))
 
 
 @verb(
@@ -92,16 +92,16 @@ def _loose(stand: Stand, ms: Amount) -> Done:
     Param("number", Number("a take", low=0, high=2**31 - 1, whole=True)),
     example="take +1",
 )
-def _take(stand: Stand, number: Amount) -> Done:
-    feel = stand.document.groove.feel
-    return settled(stand, edits.set_looseness(stand.document, feel.loose_ms, int(number.onto(feel.take))))
+def _take(context: EditContext, number: Amount) -> Done:
+    feel = context.document.groove.feel
+    return settled(context, edits.set_looseness(context.document, feel.loose_ms, int(number.onto(feel.take))))
 
 
 @verb("straighten", "everything dead on the grid")
-def _straighten(stand: Stand) -> Done:
-    return settled(stand, edits.straighten(stand.document))
+def _straighten(context: EditContext) -> Done:
+    return settled(context, edits.straighten(context.document))
 
 
 @verb("as-heard", "back to what was heard in the recording")
-def _as_heard(stand: Stand) -> Done:
-    return settled(stand, edits.as_heard(stand.document))
+def _as_heard(context: EditContext) -> Done:
+    return settled(context, edits.as_heard(context.document))

@@ -5,9 +5,9 @@ from dataclasses import replace
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part, Play, Section
 from ghoststep.music.unrolled import bars_of
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.form_words import without_keys
 from ghoststep.session.language.kinds import Amount, Number, Text
-from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, name_of, the_form
 
@@ -35,8 +35,8 @@ def _plain(section: Section, row: list[str]) -> Section:
     Param("other", Text("NAME"), key="as"),
     example="same C as B",
 )
-def _same(stand: Stand, name: str, other: str) -> Done:
-    form = the_form(stand)
+def _same(context: EditContext, name: str, other: str) -> Done:
+    form = the_form(context)
     part, kept = form.part(name), form.part(other)
     if name == other:
         raise InputError(f"{name} is the same as itself already.")
@@ -56,7 +56,7 @@ def _same(stand: Stand, name: str, other: str) -> Done:
         )
         for s in form.sections
     )
-    return done(stand, f"{name} is the same as {other}", replace(form, parts=tuple(parts), sections=sections))
+    return done(context, f"{name} is the same as {other}", replace(form, parts=tuple(parts), sections=sections))
 
 
 @verb(
@@ -66,14 +66,14 @@ def _same(stand: Stand, name: str, other: str) -> Done:
     Param("name", Text("NAME"), key="as"),
     example="not-same 7 as D",
 )
-def _not_same(stand: Stand, bar: Amount, name: str) -> Done:
-    form, name = the_form(stand), name_of(name)
+def _not_same(context: EditContext, bar: Amount, name: str) -> Done:
+    form, name = the_form(context), name_of(name)
     if any(p.name == name for p in form.parts):
         raise InputError(f"There is a part {name} already: give this one another name.")
     stretch = next((s for s in form.stretches() if s.first_bar <= bar.value < s.first_bar + s.bars), None)
     if stretch is None:
         raise InputError(f"There is no bar {bar.value:g} in the form.")
-    pattern = bars_of(stand.document.groove.pattern, stretch.first_bar, stretch.first_bar + stretch.bars - 1)
+    pattern = bars_of(context.document.groove.pattern, stretch.first_bar, stretch.first_bar + stretch.bars - 1)
     new = form.with_part(Part(name, without_keys(pattern)))
     for section, row, first in _rows(form):
         at = first
@@ -81,7 +81,7 @@ def _not_same(stand: Stand, bar: Amount, name: str) -> Done:
             if at == stretch.first_bar:
                 row[k] = name
                 return done(
-                    stand, f"Bar {bar.value:g} is {name}, and not {part}", new.with_section(_plain(section, row))
+                    context, f"Bar {bar.value:g} is {name}, and not {part}", new.with_section(_plain(section, row))
                 )
             at += form.part(part).pattern.bars
     raise InputError(f"Bar {bar.value:g} is played by a section that is played before: say it there, or with 'but'.")
@@ -94,8 +94,8 @@ def _not_same(stand: Stand, bar: Amount, name: str) -> Done:
     Param("name", Text("NAME"), key="as"),
     example="begins 9 as chorus",
 )
-def _begins(stand: Stand, bar: Amount, name: str) -> Done:
-    form, name = the_form(stand), name_of(name)
+def _begins(context: EditContext, bar: Amount, name: str) -> Done:
+    form, name = the_form(context), name_of(name)
     if any(s.name == name for s in form.sections):
         raise InputError(f"There is a section {name} already: give this one another name.")
     order, sections, cut = [], list(form.sections), False
@@ -123,4 +123,4 @@ def _begins(stand: Stand, bar: Amount, name: str) -> Done:
         raise InputError(f"A section begins at bar {bar.value:g} already, or the form has no such bar.")
     used = set(order)
     kept = tuple(s for s in sections if s.name in used or s not in form.sections)
-    return done(stand, f"{name} begins at bar {bar.value:g}", replace(form, sections=kept, order=tuple(order)))
+    return done(context, f"{name} begins at bar {bar.value:g}", replace(form, sections=kept, order=tuple(order)))

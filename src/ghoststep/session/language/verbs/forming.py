@@ -7,16 +7,16 @@ from ghoststep.judge.form_found import found_form, told_apart
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import EVERY_BAR, WHOLE, Form, Part, Section
 from ghoststep.session.language.answering import STRICTNESS, answers
+from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.form_exact import exact, moved, with_singles
 from ghoststep.session.language.form_named import named
 from ghoststep.session.language.form_proposed import form_of
-from ghoststep.session.language.form_resung import relaid, with_keys_kept
 from ghoststep.session.language.form_settled import moved_tempo, of_the_whole
 from ghoststep.session.language.form_text import NAME, phrases_in, plays_of, section_of
+from ghoststep.session.language.form_unrolled_again import relaid, with_keys_kept
 from ghoststep.session.language.form_words import Unfit, followed, song, varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
 from ghoststep.session.language.players import player_named
-from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.variation import changes_between
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
@@ -26,18 +26,18 @@ _BPM = Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="
 _NTH = Number("an answer", low=1, high=12, whole=True, signed=False, name="1-12")
 
 
-def the_form(stand: Stand) -> Form:
+def the_form(context: EditContext) -> Form:
     """The form there is; an InputError where there is none."""
-    form = stand.document.form
+    form = context.document.form
     if form is None:
         raise InputError("The groove has no parts yet: 'letters' finds them, 'part A bars 1' makes one.")
     return form
 
 
-def done(stand: Stand, words: str, form: Form) -> Done:
+def done(context: EditContext, words: str, form: Form) -> Done:
     """The form taken, and the groove that it comes to; what no longer fits its bar is told."""
-    before, unfit = {u.words for u in _unfit(stand)}, list[Unfit]()
-    old, head = stand.document.form, stand.document.groove
+    before, unfit = {u.words for u in _unfit(context)}, list[Unfit]()
+    old, head = context.document.form, context.document.groove
     form = of_the_whole(form, head.pattern)
     if old is not None and form.singles == old.singles:
         form = replace(form, singles=moved(old, replace(form, singles=())))
@@ -46,26 +46,26 @@ def done(stand: Stand, words: str, form: Form) -> Done:
     groove = relaid(old, form, head) if old is not None else None
     groove = groove or with_keys_kept(song(form, head, unfit), head)
     told = [f"{u.words} no longer fits, and is kept" for u in unfit if u.words not in before]
-    return settled(stand, ("; ".join([words, *told]), replace(stand.document, form=form, groove=groove)))
+    return settled(context, ("; ".join([words, *told]), replace(context.document, form=form, groove=groove)))
 
 
-def _unfit(stand: Stand) -> list[Unfit]:
+def _unfit(context: EditContext) -> list[Unfit]:
     """What does not fit its bar as it is."""
     out: list[Unfit] = []
-    form = stand.document.form
+    form = context.document.form
     if form is not None and any(s.exceptions or s.cues for s in form.sections):
-        song(form, stand.document.groove, out)
+        song(form, context.document.groove, out)
     return out
 
 
-def done_with(stand: Stand, words: str, form: Form, *phrases: str) -> Done:
+def done_with(context: EditContext, words: str, form: Form, *phrases: str) -> Done:
     """The form taken; an InputError where a phrase that was just said fits nowhere."""
     unfit: list[Unfit] = []
-    song(form, stand.document.groove, unfit)
+    song(form, context.document.groove, unfit)
     if said := [u for u in unfit if u.phrase in phrases]:
         first = said[0]
         raise InputError(f"It does not fit: {first.words}: {first.why.removeprefix(repr(first.phrase) + ': ')}")
-    return done(stand, words, form)
+    return done(context, words, form)
 
 
 def section_bars(form: Form, section: Section) -> int:
@@ -81,11 +81,11 @@ def name_of(name: str) -> str:
 
 
 @verb("letters", "finds the form: alike bars get a letter, near ones become variations, sections begin where they do")
-def _letters(stand: Stand) -> Done:
-    groove = stand.document.groove
+def _letters(context: EditContext) -> Done:
+    groove = context.document.groove
     form = form_of(told_apart(found_form(groove), groove), groove)
     told = f"{count(len(form.parts), 'part')} in {count(len(form.sections), 'section')}"
-    return done(stand, f"Form: {told}: {' '.join(form.order)}", form)
+    return done(context, f"Form: {told}: {' '.join(form.order)}", form)
 
 
 @verb(
@@ -95,24 +95,26 @@ def _letters(stand: Stand) -> Done:
     Param("bars", SomeBars(), key="bars"),
     example="part A bars 1-2",
 )
-def _part(stand: Stand, name: str, bars: tuple[int, ...]) -> Done:
+def _part(context: EditContext, name: str, bars: tuple[int, ...]) -> Done:
     name = name_of(name)
     first, last = min(bars), max(bars)
-    groove = stand.document.groove
-    form = named(stand.document.form, groove, name, first, last)
+    groove = context.document.groove
+    form = named(context.document.form, groove, name, first, last)
     form = of_the_whole(form, groove.pattern)
     bare = song(replace(form, singles=()), groove)
     form = exact(form, bare, groove)
     often = sum(s.part == name for s in form.stretches())
     told = f", played {often} times" if often > 1 else ""
     others = [
-        p.name for p in form.parts if p.name != name and not (stand.document.form and stand.document.form.has(p.name))
+        p.name
+        for p in form.parts
+        if p.name != name and not (context.document.form and context.document.form.has(p.name))
     ]
     told += (
         f"; {'the rest is part' if len(others) == 1 else 'the rest are parts'} {', '.join(others)}" if others else ""
     )
-    after = replace(stand.document, form=form, groove=with_keys_kept(with_singles(bare, form.singles), groove))
-    return settled(stand, (f"Part {name}: {count(last - first + 1, 'bar')}{told}", after))
+    after = replace(context.document, form=form, groove=with_keys_kept(with_singles(bare, form.singles), groove))
+    return settled(context, (f"Part {name}: {count(last - first + 1, 'bar')}{told}", after))
 
 
 @verb(
@@ -123,8 +125,8 @@ def _part(stand: Stand, name: str, bars: tuple[int, ...]) -> Done:
     Param("phrases", _PHRASES, key="by"),
     example="vary A as B by move kick 2 to 1&",
 )
-def _vary(stand: Stand, name: str, new: str, phrases: str) -> Done:
-    form = the_form(stand)
+def _vary(context: EditContext, name: str, new: str, phrases: str) -> Done:
+    form = the_form(context)
     base, new = form.part(name), name_of(new)
     if new == name or base.base == new:
         raise InputError(f"{new} cannot be a variation of {name}: they would go in a circle.")
@@ -133,16 +135,16 @@ def _vary(stand: Stand, name: str, new: str, phrases: str) -> Done:
     if part.aside:
         raise InputError(f"'{part.aside[0]}' does not fit {name}.")
     form, told = followed(form.with_part(part), new)
-    return done(stand, "; ".join([f"Part {new} is {name}, but {'; '.join(part.changes)}", *told]), form)
+    return done(context, "; ".join([f"Part {new} is {name}, but {'; '.join(part.changes)}", *told]), form)
 
 
 @verb("free", "a part is set free of its base", Param("name", _NAME), example="free B")
-def _free(stand: Stand, name: str) -> Done:
-    form = the_form(stand)
+def _free(context: EditContext, name: str) -> Done:
+    form = the_form(context)
     part = form.part(name)
     if not part.base:
-        return f"{name} is free already", stand
-    return done(stand, f"Part {name} is free of {part.base}", form.with_part(Part(name, part.pattern)))
+        return f"{name} is free already", context
+    return done(context, f"Part {name} is free of {part.base}", form.with_part(Part(name, part.pattern)))
 
 
 @verb(
@@ -152,15 +154,15 @@ def _free(stand: Stand, name: str) -> Done:
     Param("base", _NAME, key="to"),
     example="rebase B to A",
 )
-def _rebase(stand: Stand, name: str, base: str) -> Done:
-    form = the_form(stand)
+def _rebase(context: EditContext, name: str, base: str) -> Done:
+    form = the_form(context)
     part, other = form.part(name), form.part(base)
     changes = changes_between(other.pattern, part.pattern)
     if not changes.exact:
         raise InputError(f"What leads from {base} to {name} cannot be said: they differ in bars, meter or grace notes.")
     told = "; ".join(changes.phrases) or "nothing else"
     new = Part(name, part.pattern, base, changes.phrases)
-    return done(stand, f"Part {name} is {base}, but {told}", form.with_part(new))
+    return done(context, f"Part {name} is {base}, but {told}", form.with_part(new))
 
 
 @verb(
@@ -176,12 +178,12 @@ def _rebase(stand: Stand, name: str, base: str) -> Done:
     Param("feel", Text("FEEL"), key="feel", default=None),
     example="section verse = A B C x2 B",
 )
-def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | None = None) -> Done:
+def _section(context: EditContext, told: str, tempo: Amount | None = None, feel: str | None = None) -> Done:
     name, equals, rest = (x.strip() for x in told.partition("="))
     if not equals or not re.fullmatch(NAME, name):
         raise InputError("A section is said like: section verse = A B C x2 B.")
     section = section_of(name, rest)
-    form = the_form(stand)
+    form = the_form(context)
     before = next((s for s in form.sections if s.name == name), section)
     own = player_named(feel)[0] if feel else before.feel
     bpm = tempo.value if tempo else before.tempo_bpm
@@ -199,14 +201,14 @@ def _section(stand: Stand, told: str, tempo: Amount | None = None, feel: str | N
         names = [s.name for s in form.played]
         told += f"; it is not in the form yet: form {' '.join([*names, name])}"
         new = replace(new, order=tuple(names))
-    return done(stand, told, new)
+    return done(context, told, new)
 
 
 @verb("form", "the order of the sections", Param("told", Text("verse verse last")), example="form verse verse last")
-def _order(stand: Stand, told: str) -> Done:
+def _order(context: EditContext, told: str) -> Done:
     names = tuple(p.part for p in plays_of(told.removeprefix("=")) for _ in range(p.times))
-    form = replace(the_form(stand), order=names)
-    return done(stand, f"Form: {' '.join(names)}, {count(form.bars, 'bar')}", form)
+    form = replace(the_form(context), order=names)
+    return done(context, f"Form: {' '.join(names)}, {count(form.bars, 'bar')}", form)
 
 
 @verb(
@@ -217,8 +219,8 @@ def _order(stand: Stand, told: str) -> Done:
     Param("phrase", _PHRASES, key="by"),
     example="but verse bars 1 by place hat_open 4&",
 )
-def _but(stand: Stand, name: str, phrase: str, bars: set[int] | None = None) -> Done:
-    form = the_form(stand).sectioned()
+def _but(context: EditContext, name: str, phrase: str, bars: set[int] | None = None) -> Done:
+    form = the_form(context).sectioned()
     section = form.section(name)
     phrases = phrases_in(phrase)
     whole = section_bars(form, section)
@@ -228,7 +230,7 @@ def _but(stand: Stand, name: str, phrase: str, bars: set[int] | None = None) -> 
     told = tuple((bar, p) for bar in at for p in phrases)
     section = replace(section, exceptions=(*section.exceptions, *told))
     which = "every bar" if at == (EVERY_BAR,) else f"bar {', '.join(map(str, at))}"
-    return done_with(stand, f"{name}, {which}: {'; '.join(phrases)}", form.with_section(section), *phrases)
+    return done_with(context, f"{name}, {which}: {'; '.join(phrases)}", form.with_section(section), *phrases)
 
 
 @verb(
@@ -237,10 +239,10 @@ def _but(stand: Stand, name: str, phrase: str, bars: set[int] | None = None) -> 
     Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
     example="only-here on",
 )
-def _only_here(stand: Stand, switch: str = "toggle") -> Done:
-    on = not stand.document.only_here if switch == "toggle" else switch == "on"
+def _only_here(context: EditContext, switch: str = "toggle") -> Done:
+    on = not context.document.only_here if switch == "toggle" else switch == "on"
     words = "Edits change only the bar they are made in" if on else "Edits change the part, and so all its bars"
-    return words, replace(stand, document=replace(stand.document, only_here=on))
+    return words, replace(context, document=replace(context.document, only_here=on))
 
 
 @verb(
@@ -257,19 +259,19 @@ def _only_here(stand: Stand, switch: str = "toggle") -> Done:
     ),
     example="answer A as B near",
 )
-def _answer(stand: Stand, name: str, new: str, strictness: str, number: Amount) -> Done:
+def _answer(context: EditContext, name: str, new: str, strictness: str, number: Amount) -> Done:
     words = new.split()
     if len(words) == 2 and words[1] in STRICTNESS:  # "as B near"
         new, strictness = words
-    form, new = the_form(stand), name_of(new)
+    form, new = the_form(context), name_of(new)
     part = form.part(name)
     if new == name or part.base == new:
         raise InputError(f"{new} cannot answer {name}: they would be variations of each other.")
-    groove = stand.document.groove.changed(pattern=part.pattern)
-    found = answers(groove, stand.document.judged.terms, strictness=strictness)
+    groove = context.document.groove.changed(pattern=part.pattern)
+    found = answers(groove, context.document.judged.terms, strictness=strictness)
     if number.value > len(found):
         raise InputError(f"There are only {count(len(found), 'answer')} to {name} so {strictness or 'near or far'}.")
     chosen = found[int(number.value) - 1]
     answer = varied(part, new, chosen.phrases)
     form, told = followed(form.with_part(answer), new)
-    return done(stand, "; ".join([f"Part {new} answers {name}: {chosen.about}", *told]), form)
+    return done(context, "; ".join([f"Part {new} answers {name}: {chosen.about}", *told]), form)

@@ -12,8 +12,8 @@ from ghoststep.music.kit import LIMB_LETTERS
 from ghoststep.session.edits import time_edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.edits.rules import clashes
+from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf
-from ghoststep.session.language.stand import Done, Stand, edited, settled
 from ghoststep.session.language.targets import begins_target, target
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
@@ -34,15 +34,15 @@ from ghoststep.session.words import count
     example="sticking right-handed start left",
 )
 def _sticking(
-    stand: Stand,
+    context: EditContext,
     way: str = "right-handed",
     given: str = "anew",
     choice: Amount | None = None,
     start: str | None = None,
 ) -> Done:
-    groove = stand.document.groove
+    groove = context.document.groove
     pattern, keep = groove.pattern, given == "keep"
-    setup = stand.document.judged.terms.setup
+    setup = context.document.judged.terms.setup
     about = ""
     if choice is not None:
         ways = alternatives(groove, way, setup=setup, keep=keep)
@@ -57,12 +57,12 @@ def _sticking(
         )
     moved = [i for i, x in found.items() if pattern.hits[i].limb_letter != x]
     if not moved:
-        return f"Already played {way}{about}", stand
+        return f"Already played {way}{about}", context
     written = found if choice is not None or keep else {i: found[i] for i in moved}
     changed = {i: replace(pattern.hits[i], limb=x) for i, x in written.items() if pattern.hits[i].limb != x}
     new = pattern.with_hits(changed.keys(), changed.values())
     words = f"Sticking {way}{about}: {count(len(moved), 'hit')} to another limb"
-    return settled(stand, (words, stand.document.with_groove(pattern=new)))
+    return settled(context, (words, context.document.with_groove(pattern=new)))
 
 
 class _Letters:
@@ -70,7 +70,7 @@ class _Letters:
 
     usage = "RLRR..."
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
         taken = 0
         while taken < len(words) and set(words[taken].upper()) <= {*LIMB_LETTERS, "-"}:
             taken += 1
@@ -87,11 +87,11 @@ class _Letters:
     on_hits=True,
     example="hands RLRR LRLL on snare",
 )
-def _hands(stand: Stand, letters: str) -> Done:
-    if not stand.hits:
+def _hands(context: EditContext, letters: str) -> Done:
+    if not context.hits:
         raise InputError("Choose the hits that get this sticking first.")
-    pattern = stand.document.groove.pattern
-    hands = [i for i in stand.indices if not pattern.hits[i].grace]
+    pattern = context.document.groove.pattern
+    hands = [i for i in context.indices if not pattern.hits[i].grace]
     moments = sorted({pattern.hits[i].position_ticks for i in hands})
     letter_at = {t: letters[k % len(letters)] for k, t in enumerate(moments)}
     changed = {}
@@ -100,12 +100,12 @@ def _hands(stand: Stand, letters: str) -> Done:
         if letter != "-" and letter != pattern.hits[i].limb_letter:
             changed[i] = replace(pattern.hits[i], limb=letter)
     new = pattern.with_hits(changed.keys(), changed.values())
-    return edited(stand, (f"Sticking {letters}", stand.document.with_groove(pattern=new)))
+    return edited(context, (f"Sticking {letters}", context.document.with_groove(pattern=new)))
 
 
 @verb("swap", "right hand for left and left for right", on_hits=True, example="swap on hat")
-def _swap(stand: Stand) -> Done:
-    return edited(stand, touch.swap_hands(stand.document, stand.hits))
+def _swap(context: EditContext) -> Done:
+    return edited(context, touch.swap_hands(context.document, context.hits))
 
 
 @verb(
@@ -114,9 +114,9 @@ def _swap(stand: Stand) -> Done:
     Param("wanted", OneOf("setting", ("on", "off", "toggle"))),
     example="linear on",
 )
-def _linear(stand: Stand, wanted: str) -> Done:
-    on = not stand.document.groove.pattern.rules.linear if wanted == "toggle" else wanted == "on"
-    said, after = settled(stand, time_edits.set_rule(stand.document, linear=on))
+def _linear(context: EditContext, wanted: str) -> Done:
+    on = not context.document.groove.pattern.rules.linear if wanted == "toggle" else wanted == "on"
+    said, after = settled(context, time_edits.set_rule(context.document, linear=on))
     found = len(clashes(after.document.groove.pattern)) if on else 0
     return (f"{said}; {found} spots are not yet" if found else said), after
 
@@ -127,9 +127,9 @@ def _linear(stand: Stand, wanted: str) -> Done:
     Param("wanted", OneOf("setting", ("over", "choke", "toggle"))),
     example="ring choke",
 )
-def _ring(stand: Stand, wanted: str) -> Done:
-    over = not stand.document.groove.pattern.rules.ring_over if wanted == "toggle" else wanted == "over"
-    return settled(stand, time_edits.set_rule(stand.document, ring_over=over))
+def _ring(context: EditContext, wanted: str) -> Done:
+    over = not context.document.groove.pattern.rules.ring_over if wanted == "toggle" else wanted == "over"
+    return settled(context, time_edits.set_rule(context.document, ring_over=over))
 
 
 _TOLD = 6  # names of a layer that a sentence has room for; the check lists all of them
@@ -140,7 +140,7 @@ class _Those:
 
     usage = "[on] TARGET"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[list[str], list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[list[str], list[str]]:
         aim = words[1:] if words and words[0].lower() == "on" else words
         if not aim or not (begins_target(aim[0]) or aim[0][0].isdigit()):
             raise InputError(f"'{' '.join(words)}' names no hits.")
@@ -153,19 +153,19 @@ class _Those:
     Param("those", _Those(), default=None),
     example="names beats 2",
 )
-def _names(stand: Stand, those: list[str] | None = None) -> Done:
-    groove = stand.document.groove
+def _names(context: EditContext, those: list[str] | None = None) -> Done:
+    groove = context.document.groove
     if those is not None:
-        found = target(stand, those).indices
+        found = target(context, those).indices
         if not found:
             raise InputError(f"No hit is '{' '.join(those)}' in this groove.")
-        return _listed(stretches(groove, found), stand) or "No stretch of two strokes or more among them", stand
+        return _listed(stretches(groove, found), context) or "No stretch of two strokes or more among them", context
     rows = layers(groove)
-    told = [f"{name}: {words}" for name in LAYERS if (words := _listed([x for x in rows if x.layer == name], stand))]
-    return "; ".join(told) or "No rudiment and no repeating cell in the sticking", stand
+    told = [f"{name}: {words}" for name in LAYERS if (words := _listed([x for x in rows if x.layer == name], context))]
+    return "; ".join(told) or "No rudiment and no repeating cell in the sticking", context
 
 
-def _listed(found: list[Layer], stand: Stand) -> str:
-    pattern = stand.document.groove.pattern
+def _listed(found: list[Layer], context: EditContext) -> str:
+    pattern = context.document.groove.pattern
     more = f", and {len(found) - _TOLD} more" if len(found) > _TOLD else ""
     return ", ".join(words_of(x, pattern) for x in found[:_TOLD]) + more

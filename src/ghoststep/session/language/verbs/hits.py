@@ -12,9 +12,9 @@ from ghoststep.music.touch import Role
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import stroke_edits as strokes
 from ghoststep.session.edits import touch_edits as touch
+from ghoststep.session.language.edit_context import Done, EditContext, edited
 from ghoststep.session.language.kinds import Amount, Length, Number, OneOf, OneVoice, SomeBars, SomeVoices, Text
 from ghoststep.session.language.spot_words import Spots, spots_in
-from ghoststep.session.language.stand import Done, Stand, edited
 from ghoststep.session.language.targets import target
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
@@ -30,7 +30,7 @@ class _Where:
 
     usage = "SPOT"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
         spots, rest = spots_in(words)
         if spots is None:
             raise InputError(f"'{' '.join(words)}' names no spot: write it like 2a, the & of 3, 2.75 or step 8.")
@@ -40,8 +40,8 @@ class _Where:
 class _Target:
     usage = "TARGET"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
-        return target(stand, words).hits, []
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
+        return target(context, words).hits, []
 
 
 class _Between:
@@ -49,7 +49,7 @@ class _Between:
 
     usage = "SPOT and SPOT"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
         if "and" not in words:
             raise InputError("Between which two spots? For example: between step 12 and 13.")
         at = words.index("and")
@@ -71,10 +71,10 @@ def _spot_ticks(words: str, pattern: Pattern, bar: int, voice_name: str) -> int:
     return pattern.frame.ticks_of(spot)
 
 
-def _places(stand: Stand, name: str, at: Spots, bars: set[int] | None) -> list[int]:
+def _places(context: EditContext, name: str, at: Spots, bars: set[int] | None) -> list[int]:
     """The positions meant: in the bar that is named, in the given bars, else in the cursor's."""
-    pattern = stand.document.groove.pattern
-    wanted = {at.bar} if at.bar is not None else bars or {stand.bar}
+    pattern = context.document.groove.pattern
+    wanted = {at.bar} if at.bar is not None else bars or {context.bar}
     out = []
     for bar in sorted(wanted):
         if not 1 <= bar <= pattern.bars:
@@ -97,7 +97,7 @@ def _places(stand: Stand, name: str, at: Spots, bars: set[int] | None) -> list[i
     also=("put", "add"),
 )
 def _place(
-    stand: Stand,
+    context: EditContext,
     voice: str | None = None,
     at: Spots | None = None,
     role: str = "normal",
@@ -105,32 +105,32 @@ def _place(
     between: tuple[Spots, Spots] | None = None,
     under: list[Hit] | None = None,
 ) -> Done:
-    name = voice or stand.voice
+    name = voice or context.voice
     if (under is not None and between is not None) or (between is not None and at is not None):
         raise InputError("'between', 'under' and a spot each say where: give one of them. Spots narrow 'under'.")
     if under is not None:
-        ticks = _under(stand, under, at, bars)
+        ticks = _under(context, under, at, bars)
     elif between is not None:
         named = between[0].bar or between[1].bar
         if named is not None and bars:
             raise InputError("The bar is said twice: name it with the spots, or with 'bars', and not with both.")
-        a, b = (_places(stand, name, replace(s, bar=s.bar or named), bars) for s in between)
+        a, b = (_places(context, name, replace(s, bar=s.bar or named), bars) for s in between)
         ticks = [(x + y) // 2 for x, y in zip(a, b, strict=True)]
     elif at is not None:
-        ticks = _places(stand, name, at, bars)
+        ticks = _places(context, name, at, bars)
     else:
-        ticks = [stand.cursor_ticks]
+        ticks = [context.cursor_ticks]
         if bars:
-            tick = stand.document.groove.pattern.frame.spot_at(stand.cursor_ticks).tick
-            ticks = [stand.document.groove.pattern.frame.start_of(b) + tick for b in sorted(bars)]
-    edit = edits.place_hits(stand.document, ticks, name, Role(role))
-    said, after = edited(replace(stand, chosen=frozenset()), edit)
+            tick = context.document.groove.pattern.frame.spot_at(context.cursor_ticks).tick
+            ticks = [context.document.groove.pattern.frame.start_of(b) + tick for b in sorted(bars)]
+    edit = edits.place_hits(context.document, ticks, name, Role(role))
+    said, after = edited(replace(context, chosen=frozenset()), edit)
     return said, replace(after, cursor_ticks=ticks[0], lane=LANE_OF_VOICE[name])
 
 
-def _under(stand: Stand, hits: list[Hit], at: Spots | None, bars: set[int] | None) -> list[int]:
+def _under(context: EditContext, hits: list[Hit], at: Spots | None, bars: set[int] | None) -> list[int]:
     """Where hits stand, in the bars and on the spots that are named; an InputError where none does."""
-    pattern = stand.document.groove.pattern
+    pattern = context.document.groove.pattern
     frame = pattern.frame
     wanted = [
         h.position_ticks
@@ -144,16 +144,16 @@ def _under(stand: Stand, hits: list[Hit], at: Spots | None, bars: set[int] | Non
 
 
 @verb("remove", "takes hits away", on_hits=True, example="remove kick at 2&")
-def _remove(stand: Stand) -> Done:
-    return edited(stand, edits.remove_hits(stand.document, stand.hits))
+def _remove(context: EditContext) -> Done:
+    return edited(context, edits.remove_hits(context.document, context.hits))
 
 
 @verb("toggle", "places a hit at the cursor, or removes what is chosen there", Param("role", _ROLES, "as", "normal"))
-def _toggle(stand: Stand, role: str = "normal") -> Done:
-    if stand.hits:
-        return _remove(stand)
-    here = stand.document.groove.pattern.at(stand.cursor_ticks, stand.voice)
-    return _remove(stand.choosing([here])) if here is not None else _place(stand, role=role)
+def _toggle(context: EditContext, role: str = "normal") -> Done:
+    if context.hits:
+        return _remove(context)
+    here = context.document.groove.pattern.at(context.cursor_ticks, context.voice)
+    return _remove(context.choosing([here])) if here is not None else _place(context, role=role)
 
 
 @verb(
@@ -163,19 +163,19 @@ def _toggle(stand: Stand, role: str = "normal") -> Done:
     on_hits=True,
     example="role accent on snare at 2, 4",
 )
-def _role(stand: Stand, role: str) -> Done:
+def _role(context: EditContext, role: str) -> Done:
     if role in ("up", "down"):
-        return edited(stand, touch.step_role(stand.document, stand.hits, 1 if role == "up" else -1))
+        return edited(context, touch.step_role(context.document, context.hits, 1 if role == "up" else -1))
     if role == "hardest":
-        return edited(stand, touch.hardest(stand.document, stand.hits))
-    return edited(stand, edits.set_role(stand.document, stand.hits, Role(role)))
+        return edited(context, touch.hardest(context.document, context.hits))
+    return edited(context, edits.set_role(context.document, context.hits, Role(role)))
 
 
 @verb(
     "as", "gives the chosen hits a role, or places a hit of it at the cursor", Param("role", _ROLES), example="as ghost"
 )
-def _as(stand: Stand, role: str) -> Done:
-    return _role(stand, role) if stand.hits else _place(stand, role=role)
+def _as(context: EditContext, role: str) -> Done:
+    return _role(context, role) if context.hits else _place(context, role=role)
 
 
 @verb(
@@ -185,10 +185,10 @@ def _as(stand: Stand, role: str) -> Done:
     on_hits=True,
     example="velocity +4 on snare ghosts",
 )
-def _velocity(stand: Stand, value: Amount) -> Done:
+def _velocity(context: EditContext, value: Amount) -> Done:
     if value.relative:
-        return edited(stand, edits.change_velocity(stand.document, stand.hits, int(value.value)))
-    return edited(stand, edits.set_velocity(stand.document, stand.hits, int(value.value)))
+        return edited(context, edits.change_velocity(context.document, context.hits, int(value.value)))
+    return edited(context, edits.set_velocity(context.document, context.hits, int(value.value)))
 
 
 class _Nudge:
@@ -196,9 +196,9 @@ class _Nudge:
 
     usage = "MS|LENGTH"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
         length = bool(words) and ("/" in words[0] or (len(words) > 1 and re.match(r"steps?|bars?|beats?", words[1])))
-        return (Length() if length else MS).take(words, stand)
+        return (Length() if length else MS).take(words, context)
 
 
 @verb(
@@ -208,10 +208,10 @@ class _Nudge:
     on_hits=True,
     example="nudge -3 ms on hat at every &",
 )
-def _nudge(stand: Stand, by: Amount | int) -> Done:
+def _nudge(context: EditContext, by: Amount | int) -> Done:
     if isinstance(by, Amount):
-        return edited(stand, edits.nudge(stand.document, stand.hits, by.value))
-    return _moved(stand, by)
+        return edited(context, edits.nudge(context.document, context.hits, by.value))
+    return _moved(context, by)
 
 
 @verb(
@@ -221,8 +221,8 @@ def _nudge(stand: Stand, by: Amount | int) -> Done:
     on_hits=True,
     example="offset 0 on kick",
 )
-def _offset(stand: Stand, ms: Amount) -> Done:
-    return edited(stand, edits.set_offset(stand.document, stand.hits, ms.value))
+def _offset(context: EditContext, ms: Amount) -> Done:
+    return edited(context, edits.set_offset(context.document, context.hits, ms.value))
 
 
 @verb(
@@ -233,18 +233,18 @@ def _offset(stand: Stand, ms: Amount) -> Done:
     on_hits=True,
     example="move kick 2 to 1&",
 )
-def _move(stand: Stand, by: int | None = None, to: str | None = None) -> Done:
+def _move(context: EditContext, by: int | None = None, to: str | None = None) -> Done:
     if to is not None:
-        return _to(stand, to)
+        return _to(context, to)
     if by is None:
         raise InputError("Move by how much, or where to? For example: move kick 2 to 1&, or move +1 step.")
-    return _moved(stand, by)
+    return _moved(context, by)
 
 
-def _moved(stand: Stand, ticks: int) -> Done:
-    said, after = edited(stand, edits.move_hits(stand.document, stand.hits, ticks))
-    cursor = stand.cursor_ticks + ticks
-    return said, replace(after, cursor_ticks=cursor) if stand.chosen else after
+def _moved(context: EditContext, ticks: int) -> Done:
+    said, after = edited(context, edits.move_hits(context.document, context.hits, ticks))
+    cursor = context.cursor_ticks + ticks
+    return said, replace(after, cursor_ticks=cursor) if context.chosen else after
 
 
 @verb(
@@ -254,21 +254,21 @@ def _moved(stand: Stand, ticks: int) -> Done:
     on_hits=True,
     example="to 2a",
 )
-def _to(stand: Stand, spot: str) -> Done:
-    pattern = stand.document.groove.pattern
-    if not stand.hits:
+def _to(context: EditContext, spot: str) -> Done:
+    pattern = context.document.groove.pattern
+    if not context.hits:
         raise InputError(edits.NOTHING_CHOSEN)
-    first = stand.hits[0].position_ticks
+    first = context.hits[0].position_ticks
     exact = re.fullmatch(r"(\d{1,9}(?:\.\d{1,9})?)\s*(ticks|ms)", spot)
     if exact:
         ticks = float(exact[1])
         if exact[2] == "ms":
-            ticks = float(stand.document.groove.tempo.to_ticks(ticks / 1000))
-        return _moved(stand, round(ticks) - first)
+            ticks = float(context.document.groove.tempo.to_ticks(ticks / 1000))
+        return _moved(context, round(ticks) - first)
     frame = pattern.frame
-    goals = {h.key: _spot_ticks(spot, pattern, frame.spot_at(h.position_ticks).bar, h.voice) for h in stand.hits}
-    said, after = edited(stand, edits.move_each(stand.document, stand.hits, goals))
-    return said, replace(after, cursor_ticks=goals[stand.hits[0].key])
+    goals = {h.key: _spot_ticks(spot, pattern, frame.spot_at(h.position_ticks).bar, h.voice) for h in context.hits}
+    said, after = edited(context, edits.move_each(context.document, context.hits, goals))
+    return said, replace(after, cursor_ticks=goals[context.hits[0].key])
 
 
 @verb(
@@ -278,19 +278,19 @@ def _to(stand: Stand, spot: str) -> Done:
     on_hits=True,
     example="voice cross_stick on snare",
 )
-def _voice(stand: Stand, name: str) -> Done:
-    said, after = edited(stand, edits.set_voice(stand.document, stand.hits, name))
+def _voice(context: EditContext, name: str) -> Done:
+    said, after = edited(context, edits.set_voice(context.document, context.hits, name))
     return said, replace(after, lane=LANE_OF_VOICE[name])
 
 
 @verb("next-voice", "the next voice of the same lane: closed, half-open, open hat", on_hits=True)
-def _next_voice(stand: Stand) -> Done:
-    if not stand.hits:
+def _next_voice(context: EditContext) -> Done:
+    if not context.hits:
         raise InputError(edits.NOTHING_CHOSEN)
-    names = LANES[LANE_OF_VOICE[stand.hits[0].voice]].voices
+    names = LANES[LANE_OF_VOICE[context.hits[0].voice]].voices
     if len(names) == 1:
         raise InputError(f"The lane {voice(names[0]).label} has one voice only.")
-    return _voice(stand, names[(names.index(stand.hits[0].voice) + 1) % len(names)])
+    return _voice(context, names[(names.index(context.hits[0].voice) + 1) % len(names)])
 
 
 @verb(
@@ -300,8 +300,8 @@ def _next_voice(stand: Stand) -> Done:
     on_hits=True,
     example="limb l on snare ghosts",
 )
-def _limb(stand: Stand, letter: str) -> Done:
-    return edited(stand, edits.set_limb(stand.document, stand.hits, letter.upper()))
+def _limb(context: EditContext, letter: str) -> Done:
+    return edited(context, edits.set_limb(context.document, context.hits, letter.upper()))
 
 
 @verb(
@@ -311,10 +311,10 @@ def _limb(stand: Stand, letter: str) -> Done:
     on_hits=True,
     example="stroke rim on snare accents",
 )
-def _stroke(stand: Stand, name: str) -> Done:
+def _stroke(context: EditContext, name: str) -> Done:
     if name == "next":
-        return edited(stand, strokes.next_stroke(stand.document, stand.hits))
-    return edited(stand, strokes.set_stroke(stand.document, stand.hits, name))
+        return edited(context, strokes.next_stroke(context.document, context.hits))
+    return edited(context, strokes.set_stroke(context.document, context.hits, name))
 
 
 @verb(
@@ -324,8 +324,8 @@ def _stroke(stand: Stand, name: str) -> Done:
     on_hits=True,
     example="ornament flam on snare at 4",
 )
-def _ornament(stand: Stand, name: str) -> Done:
-    return edited(stand, strokes.set_ornament(stand.document, stand.hits, "" if name == "none" else name))
+def _ornament(context: EditContext, name: str) -> Done:
+    return edited(context, strokes.set_ornament(context.document, context.hits, "" if name == "none" else name))
 
 
 class _Lasting:
@@ -333,10 +333,10 @@ class _Lasting:
 
     usage = "LENGTH|ring"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
         if words and words[0].lower() == "ring":
             return (0, False), words[1:]
-        ticks, rest = Length().take(words, stand)
+        ticks, rest = Length().take(words, context)
         return (ticks, words[0][:1] in "+-"), rest
 
 
@@ -347,11 +347,11 @@ class _Lasting:
     on_hits=True,
     example="length 1/8 on hat_open",
 )
-def _length(stand: Stand, of: tuple[int, bool]) -> Done:
+def _length(context: EditContext, of: tuple[int, bool]) -> Done:
     ticks, relative = of
-    if relative and stand.hits:
-        ticks = max(stand.hits[0].length_ticks + ticks, 0)
-    return edited(stand, strokes.set_length(stand.document, stand.hits, ticks))
+    if relative and context.hits:
+        ticks = max(context.hits[0].length_ticks + ticks, 0)
+    return edited(context, strokes.set_length(context.document, context.hits, ticks))
 
 
 @verb(
@@ -362,8 +362,8 @@ def _length(stand: Stand, of: tuple[int, bool]) -> Done:
     Param("bars", SomeBars(), key="bars", default=None),
     example="choke crash at 3",
 )
-def _choke(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
-    return _ended(stand, voices, at, bars)
+def _choke(context: EditContext, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
+    return _ended(context, voices, at, bars)
 
 
 @verb(
@@ -374,17 +374,17 @@ def _choke(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | No
     Param("bars", SomeBars(), key="bars", default=None),
     example="close hat at 1&",
 )
-def _close(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
-    return _ended(stand, tuple(v for v in voices if v in ("hat_open", "hat_half")), at, bars)
+def _close(context: EditContext, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
+    return _ended(context, tuple(v for v in voices if v in ("hat_open", "hat_half")), at, bars)
 
 
-def _ended(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | None) -> Done:
+def _ended(context: EditContext, voices: tuple[str, ...], at: Spots, bars: set[int] | None) -> Done:
     """Each hit that rings at a spot ends there; in all bars where none is named."""
-    pattern = stand.document.groove.pattern
+    pattern = context.document.groove.pattern
     if not voices:
         raise InputError("Only an open or half-open hat can be closed.")
     every = bars or ({at.bar} if at.bar is not None else set(range(1, pattern.bars + 1)))
-    ends = sorted(t for bar in every for t in _places(stand, voices[0], replace(at, bar=None), {bar}))
+    ends = sorted(t for bar in every for t in _places(context, voices[0], replace(at, bar=None), {bar}))
     wanted: dict[int, int] = {}
     for end in ends:
         ringing = [i for i in pattern.between(0, end) if pattern.hits[i].voice in voices and not pattern.hits[i].grace]
@@ -395,10 +395,10 @@ def _ended(stand: Stand, voices: tuple[str, ...], at: Spots, bars: set[int] | No
     if not wanted:
         names = ", ".join(voice(v).label.lower() for v in voices)
         raise InputError(f"Nothing of {names} rings before that spot.")
-    document = stand.document
+    document = context.document
     for i in pattern.indices_of_keys(wanted.keys()):
         h = pattern.hits[i]
         _, document = strokes.set_length(document, [h], wanted[h.key])
     label = voice(voices[0]).label
     words = f"{label}: {count(len(wanted), 'hit')} {'closed' if 'hat_open' in voices else 'choked'} there"
-    return edited(replace(stand, chosen=frozenset(wanted)), (words, document))
+    return edited(replace(context, chosen=frozenset(wanted)), (words, document))

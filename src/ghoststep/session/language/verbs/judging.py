@@ -11,19 +11,19 @@ from ghoststep.judge.words import began, the_voice
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.session.document.judged import Judged
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, SomeVoices, Text
 from ghoststep.session.language.mending import made_playable
-from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
 
 _BPM = Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM")
 
 
-def _judged(stand: Stand, words: str, judged: Judged) -> Done:
-    if judged == stand.document.judged:
-        return f"{words} already", stand
-    return words, replace(stand, document=replace(stand.document, judged=judged))
+def _judged(context: EditContext, words: str, judged: Judged) -> Done:
+    if judged == context.document.judged:
+        return f"{words} already", context
+    return words, replace(context, document=replace(context.document, judged=judged))
 
 
 @verb(
@@ -32,13 +32,13 @@ def _judged(stand: Stand, words: str, judged: Judged) -> Done:
     Param("who", OneOf("player", tuple(PLAYERS))),
     example="player working",
 )
-def _player(stand: Stand, who: str) -> Done:
-    return _judged(stand, f"Checked for a {who} player", replace(stand.document.judged, player=who))
+def _player(context: EditContext, who: str) -> Done:
+    return _judged(context, f"Checked for a {who} player", replace(context.document.judged, player=who))
 
 
 @verb("handed", "how it is played", Param("way", OneOf("way to play", WAYS)), example="handed left-handed")
-def _handed(stand: Stand, way: str) -> Done:
-    return _judged(stand, f"Checked {way}", replace(stand.document.judged, way=way))
+def _handed(context: EditContext, way: str) -> Done:
+    return _judged(context, f"Checked {way}", replace(context.document.judged, way=way))
 
 
 @verb(
@@ -47,10 +47,10 @@ def _handed(stand: Stand, way: str) -> Done:
     Param("number", Number("a number of pedals", low=0, high=2, whole=True, signed=False, name="0|1|2")),
     example="pedals 2",
 )
-def _pedals(stand: Stand, number: Amount) -> Done:
+def _pedals(context: EditContext, number: Amount) -> Done:
     setup = with_pedals(int(number.value))
     words = f"Checked with {count(setup.kick_pedals, 'kick pedal') if setup.kick_pedals else setup.name}"
-    return _judged(stand, words, replace(stand.document.judged, setup=setup.name))
+    return _judged(context, words, replace(context.document.judged, setup=setup.name))
 
 
 _ARMS = Number("arm's lengths", low=-MOST_ARMS, high=MOST_ARMS, name="N.N")
@@ -61,12 +61,12 @@ class _Standing:
 
     usage = "VOICE|usual"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[tuple[str, ...], list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[tuple[str, ...], list[str]]:
         if [w.lower() for w in words] == ["usual"]:
             return (), []
         if not words:
             raise InputError("Which drum stands where?")
-        found, rest = SomeVoices().take(words, stand)
+        found, rest = SomeVoices().take(words, context)
         if not any(voice(name).limb in ("R", "L") for name in found):
             raise InputError(f"{began(the_voice(found[0]))} is played by a foot: where it stands changes nothing here.")
         return tuple(
@@ -81,16 +81,16 @@ class _Standing:
     Param("place", Numbers(_ARMS, 2), default=None),
     example="stands splash -0.9 0.5",
 )
-def _stands(stand: Stand, voices: tuple[str, ...], place: tuple[float, float] | None = None) -> Done:
-    judged = stand.document.judged
+def _stands(context: EditContext, voices: tuple[str, ...], place: tuple[float, float] | None = None) -> Done:
+    judged = context.document.judged
     if not voices and place is None:
-        return _judged(stand, "Every drum stands where it usually does", replace(judged, stands=()))
+        return _judged(context, "Every drum stands where it usually does", replace(judged, stands=()))
     if not voices or place is None:
         raise InputError("Which drum stands where? For example: stands splash -0.9 0.5, for 0.9 to the left, 0.5 away.")
     right, away = place
     side = f"{abs(right):g} to the {'right' if right > 0 else 'left'}" if right else "in the middle"
     words = f"{began(the_voice(voices[0]))} stands {side}, {away:g} away, in arm's lengths"
-    return _judged(stand, words, judged.with_stands(dict.fromkeys(voices, (right, away))))
+    return _judged(context, words, judged.with_stands(dict.fromkeys(voices, (right, away))))
 
 
 @verb(
@@ -100,11 +100,11 @@ def _stands(stand: Stand, voices: tuple[str, ...], place: tuple[float, float] | 
     Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
     example="may-be loop on",
 )
-def _may_be(stand: Stand, style: str, switch: str = "toggle") -> Done:
-    now = style in stand.document.judged.styles
+def _may_be(context: EditContext, style: str, switch: str = "toggle") -> Done:
+    now = style in context.document.judged.styles
     on = not now if switch == "toggle" else switch == "on"
     words = f"It {'may' if on else 'may not'} be {_SAID[style]}"
-    return _judged(stand, words, stand.document.judged.with_style(style, on))
+    return _judged(context, words, context.document.judged.with_style(style, on))
 
 
 _SAID = {"loop": "one loop", "machine": "a machine", "two-drummers": "two drummers"}
@@ -116,21 +116,21 @@ _SAID = {"loop": "one loop", "machine": "a machine", "two-drummers": "two drumme
     Param("key", Text("FINDING")),
     example="meant same bars: all of it",
 )
-def _meant(stand: Stand, key: str) -> Done:
-    known = {f.key.strip() for f in _findings(stand)}
+def _meant(context: EditContext, key: str) -> Done:
+    known = {f.key.strip() for f in _findings(context)}
     if key.strip() not in known:
         raise InputError(f"There is no finding '{key}' here. See: ghost-step check, or the place Check.")
-    return _judged(stand, f"Meant so: {key.split(':')[0]}", stand.document.judged.with_meant(key.strip(), True))
+    return _judged(context, f"Meant so: {key.split(':')[0]}", context.document.judged.with_meant(key.strip(), True))
 
 
 @verb("mind", "every finding that was meant so is heard again", example="mind")
-def _mind(stand: Stand) -> Done:
-    judged = stand.document.judged
-    return _judged(stand, f"{count(len(judged.meant), 'finding')} heard again", replace(judged, meant=()))
+def _mind(context: EditContext) -> Done:
+    judged = context.document.judged
+    return _judged(context, f"{count(len(judged.meant), 'finding')} heard again", replace(judged, meant=()))
 
 
-def _findings(stand: Stand) -> list[Finding]:
-    return list(checked(stand.document.groove, stand.document.judged.terms).findings)
+def _findings(context: EditContext) -> list[Finding]:
+    return list(checked(context.document.groove, context.document.judged.terms).findings)
 
 
 @verb(
@@ -139,15 +139,15 @@ def _findings(stand: Stand) -> list[Finding]:
     Param("bpm", _BPM, key="at", default=None),
     example="playable at 172",
 )
-def _playable(stand: Stand, bpm: Amount | None = None) -> Done:
-    taken, after = made_playable(stand, stand.document.judged.terms, bpm.value if bpm else None)
+def _playable(context: EditContext, bpm: Amount | None = None) -> Done:
+    taken, after = made_playable(context, context.document.judged.terms, bpm.value if bpm else None)
     at = f" at {bpm.value:g} BPM" if bpm else ""
     if not taken:
-        return f"Playable{at} as it is", stand
+        return f"Playable{at} as it is", context
     told = "; ".join(taken[:4]) + (f" and {len(taken) - 4} more" if len(taken) > 4 else "")
     return f"Playable{at}: {told}", after
 
 
 @verb("describe", "the groove in the sentences a drummer would use", example="describe")
-def _describe(stand: Stand) -> Done:
-    return " ".join(s.words for s in described(stand.document.groove)), stand
+def _describe(context: EditContext) -> Done:
+    return " ".join(s.words for s in described(context.document.groove)), context

@@ -15,8 +15,8 @@ from ghoststep.music.spots import name_at, parse_spot
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
-from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.voice_words import voice_named
 from ghoststep.session.words import count
@@ -30,9 +30,9 @@ _VARY = Number("strokes that may vary", low=0, high=2, whole=True, signed=False,
 _BEATS = Number("a number of beats", low=1, high=16, whole=True, signed=False, name="BEATS")
 
 
-def _changed(stand: Stand, words: str, gone: set[int], new: list[Hit]) -> Done:
-    pattern = stand.document.groove.pattern
-    return settled(stand, (words, stand.document.with_groove(pattern=pattern.with_hits(gone, new))))
+def _changed(context: EditContext, words: str, gone: set[int], new: list[Hit]) -> Done:
+    pattern = context.document.groove.pattern
+    return settled(context, (words, context.document.with_groove(pattern=pattern.with_hits(gone, new))))
 
 
 @verb(
@@ -49,7 +49,7 @@ def _changed(stand: Stand, words: str, gone: set[int], new: list[Hit]) -> Done:
     example="fill-in 2 in 4 cell RLLK over snare tom_high tom_low",
 )
 def _fill_in(
-    stand: Stand,
+    context: EditContext,
     beats: Amount,
     cell: str,
     path: str,
@@ -59,7 +59,7 @@ def _fill_in(
     landing: str,
     bar: Amount | None = None,
 ) -> Done:
-    pattern = stand.document.groove.pattern
+    pattern = context.document.groove.pattern
     number = int(bar.value) if bar else pattern.bars
     if number > pattern.bars:
         raise InputError(f"There is no bar {number}: the groove has {count(pattern.bars, 'bar')}.")
@@ -84,7 +84,7 @@ def _fill_in(
     fill = Fill(letters.rstrip("!"), tuple(voices), int(grid.value), move, landing != "nothing", short)
     gone, new = filled(pattern, max(begin, 0), end, fill, landing=goal)
     words = f"Fill in bar {number}: {fill.cell} over {', '.join(voices)}"
-    return _changed(stand, words, gone, new)
+    return _changed(context, words, gone, new)
 
 
 def spot_in(pattern: Pattern, bar: int, name: str) -> int:
@@ -100,15 +100,15 @@ def spot_in(pattern: Pattern, bar: int, name: str) -> int:
     Param("first", OneOf("what comes first", ("feet", "hands")), key="first", default="feet"),
     example="start bossa layers 2 first hands",
 )
-def _start(stand: Stand, name: str, first: str = "feet", layers: Amount | None = None) -> Done:
+def _start(context: EditContext, name: str, first: str = "feet", layers: Amount | None = None) -> Done:
     found = style(name)
     groove = found.groove(int(layers.value) if layers else None, hands_first=first == "hands")
-    title = stand.document.name
+    title = context.document.name
     if title == Document().name:  # nobody named it yet
         title = found.name.replace("-", " ").capitalize()
-    document = replace(stand.document, name=title, groove=groove.changed(name=title), form=None)
+    document = replace(context.document, name=title, groove=groove.changed(name=title), form=None)
     told = f"{found.name}: {found.about} ({found.low_bpm} to {found.high_bpm} BPM)"
-    return settled(stand, (told[:1].upper() + told[1:], document))
+    return settled(context, (told[:1].upper() + told[1:], document))
 
 
 @verb(
@@ -117,10 +117,10 @@ def _start(stand: Stand, name: str, first: str = "feet", layers: Amount | None =
     Param("name", OneOf("layer", tuple(x.name for x in LAYERS))),
     example="lay hat-off-open",
 )
-def _layer(stand: Stand, name: str) -> Done:
+def _layer(context: EditContext, name: str) -> Done:
     found = layer(name)
-    gone, new = laid(stand.document.groove.pattern, found)
-    return _changed(stand, f"{found.about[:1].upper()}{found.about[1:]}", gone, new)
+    gone, new = laid(context.document.groove.pattern, found)
+    return _changed(context, f"{found.about[:1].upper()}{found.about[1:]}", gone, new)
 
 
 @verb(
@@ -133,8 +133,8 @@ def _layer(stand: Stand, name: str) -> Done:
     Param("vary", _VARY, key="vary", default=Amount(0.0)),
     example="time-line son with cowbell side 2-3",
 )
-def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str, vary: Amount) -> Done:
-    pattern = stand.document.groove.pattern
+def _time_line(context: EditContext, name: str, on_voice: str, side: str, unit: str, vary: Amount) -> Done:
+    pattern = context.document.groove.pattern
     line = time_line(name)
     step = {"8": line.unit, "16": line.unit // 2}.get(unit, 0)
     if not step and line.length * line.unit > pattern.length_ticks:
@@ -146,15 +146,15 @@ def _time_line(stand: Stand, name: str, on_voice: str, side: str, unit: str, var
     new = [hit(t, on_voice, level) for t in struck]
     words = f"{side + ' ' if line.turns else ''}{name} on the {on_voice.replace('_', ' ')}"
     words += f"; {count(later, 'stroke')} a step later" if vary.value else ""
-    return _changed(stand, words[:1].upper() + words[1:], gone, new)
+    return _changed(context, words[:1].upper() + words[1:], gone, new)
 
 
 @verb("time-lines", "says which claves and time lines are played", example="time-lines")
-def _time_lines(stand: Stand) -> Done:
-    found = recognised(stand.document.groove.pattern)
+def _time_lines(context: EditContext) -> Done:
+    found = recognised(context.document.groove.pattern)
     if not found:
-        return "No clave and no other time line is played", stand
-    return "; ".join(dict.fromkeys(r.words for r in found)), stand
+        return "No clave and no other time line is played", context
+    return "; ".join(dict.fromkeys(r.words for r in found)), context
 
 
 @verb(
@@ -164,14 +164,14 @@ def _time_lines(stand: Stand) -> Done:
     on_hits=True,
     example="revoice to tom_high snare hat_closed on limb L",
 )
-def _revoice(stand: Stand, voices: str) -> Done:
+def _revoice(context: EditContext, voices: str) -> Done:
     names = [voice_named(word) for word in voices.split()]
     if not names or any(n is None for n in names):
         raise InputError(f"'{voices}' names no row of voices: write it like 'revoice to tom_low snare on limb R'.")
-    if not stand.hits:
+    if not context.hits:
         raise InputError("Choose the hits that go to other voices first.")
-    pattern = stand.document.groove.pattern
-    row = [i for i in stand.indices if voice(pattern.hits[i].voice).limb in ("R", "L")]
+    pattern = context.document.groove.pattern
+    row = [i for i in context.indices if voice(pattern.hits[i].voice).limb in ("R", "L")]
     taken = {(h.position_ticks, h.voice) for i, h in enumerate(pattern.hits) if i not in set(row)}
     new, clashes = [], []
     for k, i in enumerate(row):
@@ -187,15 +187,15 @@ def _revoice(stand: Stand, voices: str) -> Done:
     if clashes:
         more = f" and {len(clashes) - 4} more" if len(clashes) > 4 else ""
         words += f"; on {', '.join(clashes[:4])}{more} somebody strikes there already: left where it was"
-    done = _changed(stand, words, set(row), new)
-    return _with_reach(stand, done)
+    done = _changed(context, words, set(row), new)
+    return _with_reach(context, done)
 
 
-def _with_reach(stand: Stand, done: Done) -> Done:
+def _with_reach(context: EditContext, done: Done) -> Done:
     """Words for the strokes that nobody can reach now."""
     words, after = done
-    terms = stand.document.judged.terms
-    more = impossible(after.document.groove, terms) - impossible(stand.document.groove, terms)
+    terms = context.document.judged.terms
+    more = impossible(after.document.groove, terms) - impossible(context.document.groove, terms)
     return (f"{words}; {count(more, 'spot')} cannot be reached: F4 shows them" if more > 0 else words), after
 
 
@@ -205,8 +205,8 @@ def _with_reach(stand: Stand, done: Done) -> Done:
     Param("steps", _STEPS, default=Amount(1.0)),
     example="simplify 2",
 )
-def _simplify(stand: Stand, steps: Amount) -> Done:
-    pattern = stand.document.groove.pattern
+def _simplify(context: EditContext, steps: Amount) -> Done:
+    pattern = context.document.groove.pattern
     told: list[str] = []
     for name, work in _SIMPLER:
         if len(told) == int(steps.value):
@@ -216,8 +216,8 @@ def _simplify(stand: Stand, steps: Amount) -> Done:
             pattern = after
             told.append(name)
     if not told:
-        return "It is as simple as it can be and still be it", stand
-    return settled(stand, (f"Simpler: {', '.join(told)}", stand.document.with_groove(pattern=pattern)))
+        return "It is as simple as it can be and still be it", context
+    return settled(context, (f"Simpler: {', '.join(told)}", context.document.with_groove(pattern=pattern)))
 
 
 def _without(pattern: Pattern, gone: Callable[[Hit], bool]) -> Pattern:

@@ -3,11 +3,11 @@
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
 from ghoststep.session.language.answering import PHRASE_LENGTHS, STRICTNESS, Phrase, phrases
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.form_reshaped import free_name
 from ghoststep.session.language.form_words import varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
 from ghoststep.session.language.rows import put
-from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, the_form
 from ghoststep.session.words import count
@@ -29,18 +29,24 @@ _PLACE = Number("a place in the row", low=1, high=99_999, whole=True, signed=Fal
     example="phrase 4 of A by near",
 )
 def _phrase(
-    stand: Stand, length: str, name: str, strictness: str, number: Amount, section: str, at: Amount | None = None
+    context: EditContext,
+    length: str,
+    name: str,
+    strictness: str,
+    number: Amount,
+    section: str,
+    at: Amount | None = None,
 ) -> Done:
-    form = the_form(stand).sectioned()
+    form = the_form(context).sectioned()
     part = form.part(name)
-    groove = stand.document.groove.changed(pattern=part.pattern)
+    groove = context.document.groove.changed(pattern=part.pattern)
     # The first on offer keeps it a loop: here an answer is asked for.
-    found = phrases(groove, stand.document.judged.terms, int(length), strictness=strictness)[1:]
+    found = phrases(groove, context.document.judged.terms, int(length), strictness=strictness)[1:]
     if number.value > len(found):
         raise InputError(f"There are only {count(len(found), 'phrase')} of {name} so {strictness or 'near or far'}.")
     place = None if at is None else int(at.value) - 1
     words, form = with_phrase(form, name, found[int(number.value) - 1], section, place)
-    return done(stand, words, form)
+    return done(context, words, form)
 
 
 def with_phrase(form: Form, name: str, phrase: Phrase, section: str, place: int | None) -> tuple[str, Form]:

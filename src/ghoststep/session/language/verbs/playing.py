@@ -4,9 +4,9 @@ from ghoststep.feel.blend import blended
 from ghoststep.music.errors import InputError
 from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits.rewriting import rewritten
+from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Text
 from ghoststep.session.language.players import player_named
-from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, chosen_or_all, verb
 
 _PERCENT = Number("a share", ("%",), low=0, high=100, signed=False, name="PERCENT")
@@ -28,9 +28,9 @@ _NOTES = {
     example="placement behind for snare by 14 ms",
     also=("sit",),
 )
-def _placement(stand: Stand, where: str, voices: tuple[str, ...] = (), by: Amount | None = None) -> Done:
-    edit = feel_edits.set_placement(stand.document, where, voices, None if by is None else by.value)
-    return settled(stand, feel_edits.limits_told(edit))
+def _placement(context: EditContext, where: str, voices: tuple[str, ...] = (), by: Amount | None = None) -> Done:
+    edit = feel_edits.set_placement(context.document, where, voices, None if by is None else by.value)
+    return settled(context, feel_edits.limits_told(edit))
 
 
 @verb(
@@ -42,10 +42,10 @@ def _placement(stand: Stand, where: str, voices: tuple[str, ...] = (), by: Amoun
     example="pull 60% with lean",
     also=("quantise", "quantize"),
 )
-def _pull(stand: Stand, percent: Amount, too: str = "") -> Done:
-    hits = chosen_or_all(stand).hits
+def _pull(context: EditContext, percent: Amount, too: str = "") -> Done:
+    hits = chosen_or_all(context).hits
     lean, swing = too in ("lean", "both"), too in ("swing", "both")
-    return settled(stand, feel_edits.pulled(stand.document, hits, percent.value, lean=lean, swing=swing))
+    return settled(context, feel_edits.pulled(context.document, hits, percent.value, lean=lean, swing=swing))
 
 
 @verb(
@@ -60,7 +60,7 @@ def _pull(stand: Stand, percent: Amount, too: str = "") -> Done:
     example="feel laid-back touch 80% time 100% for snare",
 )
 def _feel(
-    stand: Stand,
+    context: EditContext,
     name: str,
     touch: Amount,
     time: Amount,
@@ -73,8 +73,10 @@ def _feel(
         second, named = player_named(other)
         player = blended(player, second, share.value / 100)
         known = f"{known} and {share.value:g} % of {named}"
-    edit = feel_edits.lay(stand.document, player, known, touch=touch.value / 100, time=time.value / 100, voices=voices)
-    return settled(stand, feel_edits.limits_told(edit))
+    edit = feel_edits.lay(
+        context.document, player, known, touch=touch.value / 100, time=time.value / 100, voices=voices
+    )
+    return settled(context, feel_edits.limits_told(edit))
 
 
 @verb(
@@ -84,8 +86,8 @@ def _feel(
     on_hits=True,
     example="print-feel for hat",
 )
-def _print(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
-    return settled(stand, feel_edits.printed(stand.document, voices, () if voices else stand.hits))
+def _print(context: EditContext, voices: tuple[str, ...] = ()) -> Done:
+    return settled(context, feel_edits.printed(context.document, voices, () if voices else context.hits))
 
 
 @verb(
@@ -95,8 +97,8 @@ def _print(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
     on_hits=True,
     example="take-off-feel",
 )
-def _take_off(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
-    return settled(stand, feel_edits.taken_off(stand.document, voices, () if voices else stand.hits))
+def _take_off(context: EditContext, voices: tuple[str, ...] = ()) -> Done:
+    return settled(context, feel_edits.taken_off(context.document, voices, () if voices else context.hits))
 
 
 @verb(
@@ -106,10 +108,10 @@ def _take_off(stand: Stand, voices: tuple[str, ...] = ()) -> Done:
     on_hits=True,
     example="as-written yes on snare at 4",
 )
-def _as_written(stand: Stand, answer: str) -> Done:
-    if not stand.hits:
+def _as_written(context: EditContext, answer: str) -> Done:
+    if not context.hits:
         raise InputError("Choose the hits that are played as written first.")
-    return settled(stand, feel_edits.set_fixed(stand.document, stand.hits, answer == "yes"))
+    return settled(context, feel_edits.set_fixed(context.document, context.hits, answer == "yes"))
 
 
 @verb(
@@ -119,10 +121,10 @@ def _as_written(stand: Stand, answer: str) -> Done:
     Param("every", _PASSES, key="every", default=None),
     example="freeze on every 4",
 )
-def _freeze(stand: Stand, switch: str = "toggle", every: Amount | None = None) -> Done:
-    now = stand.document.groove.feel.frozen
+def _freeze(context: EditContext, switch: str = "toggle", every: Amount | None = None) -> Done:
+    now = context.document.groove.feel.frozen
     frozen = not now if switch == "toggle" else switch == "on"
-    return settled(stand, feel_edits.set_frozen(stand.document, frozen, int(every.value) if every else 0))
+    return settled(context, feel_edits.set_frozen(context.document, frozen, int(every.value) if every else 0))
 
 
 @verb(
@@ -131,9 +133,9 @@ def _freeze(stand: Stand, switch: str = "toggle", every: Amount | None = None) -
     Param("how", OneOf("way", ("double", "half"))),
     example="rewrite double",
 )
-def _rewrite(stand: Stand, how: str) -> Done:
-    document = stand.document
-    return settled(stand, rewritten(document, 2 if how == "double" else 0.5))
+def _rewrite(context: EditContext, how: str) -> Done:
+    document = context.document
+    return settled(context, rewritten(document, 2 if how == "double" else 0.5))
 
 
 @verb(
@@ -144,12 +146,12 @@ def _rewrite(stand: Stand, how: str) -> Done:
     Param("bar", Number("a bar", low=2, high=4096, whole=True, signed=False, name="BAR"), key="at"),
     example="modulate triplet to eighth at 2",
 )
-def _modulate(stand: Stand, old: str, new: str, bar: Amount) -> Done:
-    document = stand.document
+def _modulate(context: EditContext, old: str, new: str, bar: Amount) -> Done:
+    document = context.document
     groove, first = document.groove, int(bar.value)
     if first > groove.pattern.bars:
         raise InputError(f"There is no bar {first}: this groove has {groove.pattern.bars}.")
     here = groove.tempo.bpm_at(groove.pattern.frame.start_of(first))
     wanted = here * _NOTES[new] / _NOTES[old]
     words, after = time_edits.set_tempo_of_bars(document, first, groove.pattern.bars, wanted)
-    return settled(stand, (f"The old {old} is the new {new}: {words[0].lower()}{words[1:]}", after))
+    return settled(context, (f"The old {old} is the new {new}: {words[0].lower()}{words[1:]}", after))

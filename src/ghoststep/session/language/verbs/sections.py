@@ -6,10 +6,10 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.form import Play
 from ghoststep.music.meter import Meter
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
+from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.form_text import phrases_in, plays_of
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
 from ghoststep.session.language.rows import inserted, put, shifted, taken_out
-from ghoststep.session.language.stand import Done, Stand
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, done_with, the_form
 from ghoststep.session.words import count
@@ -25,14 +25,14 @@ _COUNT = Number("a number of bars", low=0, high=MAX_COUNT_IN, whole=True, signed
     Param("told", Text("SECTION = PARTS|none")),
     example="lead-in chorus = hits x2",
 )
-def _lead_in(stand: Stand, told: str) -> Done:
+def _lead_in(context: EditContext, told: str) -> Done:
     name, equals, rest = (x.strip() for x in told.partition("="))
     if not equals or not rest:
         raise InputError("What leads in is said like: lead-in chorus = hits x2.")
-    form = the_form(stand).sectioned()
+    form = the_form(context).sectioned()
     before = () if rest == "none" else plays_of(rest)
     form = form.with_section(replace(form.section(name), before=before))
-    return done(stand, f"Before {name}: {rest}" if before else f"Nothing leads into {name}", form)
+    return done(context, f"Before {name}: {rest}" if before else f"Nothing leads into {name}", form)
 
 
 @verb(
@@ -42,15 +42,15 @@ def _lead_in(stand: Stand, told: str) -> Done:
     Param("name", _NAME, key="before", default=""),
     example="count-in 2 before verse",
 )
-def _count_in(stand: Stand, bars: Amount, name: str) -> Done:
-    form = the_form(stand).sectioned()
+def _count_in(context: EditContext, bars: Amount, name: str) -> Done:
+    form = the_form(context).sectioned()
     section = form.section(name or form.played[0].name)
     if not bars.value:
-        return done(stand, f"No count-in before {section.name}", form.with_section(replace(section, before=())))
+        return done(context, f"No count-in before {section.name}", form.with_section(replace(section, before=())))
     meter = section.meter or form.part(section.row[0]).pattern.meter
     form, part = with_count_in(form, meter)
     form = form.with_section(replace(section, before=(Play(part, int(bars.value)),)))
-    return done(stand, f"{count(int(bars.value), 'bar')} counted in before {section.name}", form)
+    return done(context, f"{count(int(bars.value), 'bar')} counted in before {section.name}", form)
 
 
 @verb(
@@ -61,8 +61,8 @@ def _count_in(stand: Stand, bars: Amount, name: str) -> Done:
     Param("phrase", Text("PHRASES|none"), key="by"),
     example="cue verse to chorus by fill-in 2 cell RLLK",
 )
-def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
-    form = the_form(stand).sectioned()
+def _cue(context: EditContext, name: str, to: str, phrase: str) -> Done:
+    form = the_form(context).sectioned()
     section = form.section(name)
     if to:
         form.section(to)
@@ -70,12 +70,12 @@ def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
     before = [c[1] for c in section.cues if c[0] == to]
     if phrase == "none":
         told = f"No cue in {name} before {to or 'what is next'}" if before else f"{name} has no such cue"
-        return done(stand, told, form.with_section(replace(section, cues=others)))
+        return done(context, told, form.with_section(replace(section, cues=others)))
     phrases = phrases_in(phrase)
     form = form.with_section(replace(section, cues=(*others, *((to, p) for p in phrases))))
     instead = f"; that takes the place of {'; '.join(before)}" if before else ""
     words = f"{name} ends, before {to or 'what is next'}, with {'; '.join(phrases)}{instead}"
-    return done_with(stand, words, form, *phrases)
+    return done_with(context, words, form, *phrases)
 
 
 @verb(
@@ -85,14 +85,14 @@ def _cue(stand: Stand, name: str, to: str, phrase: str) -> Done:
     Param("name", _NAME, key="in"),
     example="section-meter 2/2 in verse",
 )
-def _section_meter(stand: Stand, meter: Meter, name: str) -> Done:
-    form = the_form(stand).sectioned()
+def _section_meter(context: EditContext, meter: Meter, name: str) -> Done:
+    form = the_form(context).sectioned()
     section = form.section(name)
     new = replace(section, meter=meter)
     parts = [form.part(part).pattern for part in section.row]
     if all(p.frame.meter_of(k).bar_ticks != meter.bar_ticks for p in parts for k in range(1, p.bars + 1)):
         raise InputError(f"No bar of {name} is as long as one of {meter}: change the meter of its parts in Place.")
-    return done(stand, f"{name} is counted in {meter}", form.with_section(new))
+    return done(context, f"{name} is counted in {meter}", form.with_section(new))
 
 
 @verb(
@@ -103,13 +103,13 @@ def _section_meter(stand: Stand, meter: Meter, name: str) -> Done:
     Param("at", _PLACE, key="place", default=None),
     example="put-in B into verse place 3",
 )
-def _insert(stand: Stand, part: str, name: str, at: Amount | None = None) -> Done:
-    form = the_form(stand).sectioned()
+def _insert(context: EditContext, part: str, name: str, at: Amount | None = None) -> Done:
+    form = the_form(context).sectioned()
     length = len(form.section(name).row)
     place = length if at is None else int(at.value) - 1
     if place > length:
         raise InputError(f"The section {name} plays {length} parts: there is no place {place + 1}.")
-    return done(stand, f"{part} into {name}", form.with_section(inserted(form, name, place, part)))
+    return done(context, f"{part} into {name}", form.with_section(inserted(form, name, place, part)))
 
 
 @verb(
@@ -120,11 +120,11 @@ def _insert(stand: Stand, part: str, name: str, at: Amount | None = None) -> Don
     Param("at", _PLACE, key="place"),
     example="instead B in verse place 3",
 )
-def _instead(stand: Stand, part: str, name: str, at: Amount) -> Done:
-    form = the_form(stand).sectioned()
+def _instead(context: EditContext, part: str, name: str, at: Amount) -> Done:
+    form = the_form(context).sectioned()
     form.part(part)
     new = put(form, name, int(at.value) - 1, [part])
-    return done(stand, f"{name}: {' '.join(new.row)}", form.with_section(new))
+    return done(context, f"{name}: {' '.join(new.row)}", form.with_section(new))
 
 
 @verb(
@@ -134,11 +134,11 @@ def _instead(stand: Stand, part: str, name: str, at: Amount) -> Done:
     Param("name", _NAME, key="of"),
     example="take-out 3 of verse",
 )
-def _take_out(stand: Stand, at: Amount, name: str) -> Done:
-    form = the_form(stand).sectioned()
+def _take_out(context: EditContext, at: Amount, name: str) -> Done:
+    form = the_form(context).sectioned()
     section = form.section(name)
     new = taken_out(form, name, int(at.value) - 1)
-    return done(stand, f"{section.row[int(at.value) - 1]} out of {name}", form.with_section(new))
+    return done(context, f"{section.row[int(at.value) - 1]} out of {name}", form.with_section(new))
 
 
 @verb(
@@ -149,10 +149,10 @@ def _take_out(stand: Stand, at: Amount, name: str) -> Done:
     Param("name", _NAME, key="of"),
     example="reorder 3 to 1 of verse",
 )
-def _reorder(stand: Stand, at: Amount, to: Amount, name: str) -> Done:
-    form = the_form(stand).sectioned()
+def _reorder(context: EditContext, at: Amount, to: Amount, name: str) -> Done:
+    form = the_form(context).sectioned()
     new = shifted(form, name, int(at.value) - 1, int(to.value) - 1)
-    return done(stand, f"{name}: {' '.join(new.row)}", form.with_section(new))
+    return done(context, f"{name}: {' '.join(new.row)}", form.with_section(new))
 
 
 @verb(
@@ -162,8 +162,8 @@ def _reorder(stand: Stand, at: Amount, to: Amount, name: str) -> Done:
     Param("change", OneOf("change", ("again", "out", "earlier", "later"))),
     example="song-order 2 again",
 )
-def _song_order(stand: Stand, at: Amount, change: str) -> Done:
-    form = the_form(stand).sectioned()
+def _song_order(context: EditContext, at: Amount, change: str) -> Done:
+    form = the_form(context).sectioned()
     names = [s.name for s in form.played]
     k = int(at.value) - 1
     if k >= len(names):
@@ -177,4 +177,4 @@ def _song_order(stand: Stand, at: Amount, change: str) -> Done:
     else:
         to = min(max(k + (-1 if change == "earlier" else 1), 0), len(names) - 1)
         names.insert(to, names.pop(k))
-    return done(stand, f"Form: {' '.join(names)}", replace(form, order=tuple(names)))
+    return done(context, f"Form: {' '.join(names)}", replace(form, order=tuple(names)))

@@ -8,22 +8,22 @@ from ghoststep.music.meter import Meter
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import shelf, time_edits
 from ghoststep.session.edits import touch_edits as touch
+from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
 from ghoststep.session.language.kinds import Amount, Grid, Length, Number, OneOf, SomeBars, SomeVoices, TheMeter
-from ghoststep.session.language.stand import Done, Stand, edited, settled
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
 
 
 @verb("copy", "puts hits aside for pasting", on_hits=True, example="copy on snare bars 1")
-def _copy(stand: Stand) -> Done:
-    taken = shelf.copied(stand.document, stand.hits)
-    return f"{count(len(taken.hits), 'hit')} copied", replace(stand, shelf=taken)
+def _copy(context: EditContext) -> Done:
+    taken = shelf.copied(context.document, context.hits)
+    return f"{count(len(taken.hits), 'hit')} copied", replace(context, shelf=taken)
 
 
 @verb("cut", "puts hits aside and takes them away", on_hits=True)
-def _cut(stand: Stand) -> Done:
-    taken = shelf.copied(stand.document, stand.hits)
-    said, after = edited(stand, edits.remove_hits(stand.document, stand.hits))
+def _cut(context: EditContext) -> Done:
+    taken = shelf.copied(context.document, context.hits)
+    said, after = edited(context, edits.remove_hits(context.document, context.hits))
     return said, replace(after, shelf=taken)
 
 
@@ -33,16 +33,16 @@ def _cut(stand: Stand) -> Done:
     Param("here", OneOf("place to paste", ("here",)), default=None),
     example="paste here",
 )
-def _paste(stand: Stand, here: str | None = None) -> Done:
+def _paste(context: EditContext, here: str | None = None) -> Done:
     edit = shelf.paste(
-        stand.document, stand.shelf, cursor_ticks=stand.cursor_ticks, lane=stand.lane, here=here is not None
+        context.document, context.shelf, cursor_ticks=context.cursor_ticks, lane=context.lane, here=here is not None
     )
-    return edited(replace(stand, chosen=frozenset()), edit)
+    return edited(replace(context, chosen=frozenset()), edit)
 
 
-def _row(bars: set[int] | None, stand: Stand) -> tuple[int, int]:
+def _row(bars: set[int] | None, context: EditContext) -> tuple[int, int]:
     """Bars that follow one another, by default the cursor's."""
-    found = bars or {stand.bar}
+    found = bars or {context.bar}
     if len(found) != max(found) - min(found) + 1:
         raise InputError("Give bars that follow one another, such as 1-2.")
     return min(found), max(found)
@@ -55,8 +55,8 @@ def _row(bars: set[int] | None, stand: Stand) -> tuple[int, int]:
     example="double-bar 1-2",
     also=("double-bars",),
 )
-def _double(stand: Stand, bars: set[int] | None = None) -> Done:
-    return settled(stand, time_edits.double_bars(stand.document, *_row(bars, stand)))
+def _double(context: EditContext, bars: set[int] | None = None) -> Done:
+    return settled(context, time_edits.double_bars(context.document, *_row(bars, context)))
 
 
 @verb(
@@ -66,8 +66,8 @@ def _double(stand: Stand, bars: set[int] | None = None) -> Done:
     example="delete-bar 3",
     also=("delete-bars",),
 )
-def _delete_bar(stand: Stand, bars: set[int] | None = None) -> Done:
-    return settled(stand, time_edits.delete_bars(stand.document, *_row(bars, stand)))
+def _delete_bar(context: EditContext, bars: set[int] | None = None) -> Done:
+    return settled(context, time_edits.delete_bars(context.document, *_row(bars, context)))
 
 
 @verb(
@@ -78,8 +78,8 @@ def _delete_bar(stand: Stand, bars: set[int] | None = None) -> Done:
     example="move-bar 3-4 before 1",
     also=("move-bars",),
 )
-def _move_bar(stand: Stand, bars: set[int], before: Amount) -> Done:
-    return settled(stand, time_edits.move_bars(stand.document, *_row(bars, stand), int(before.value)))
+def _move_bar(context: EditContext, bars: set[int], before: Amount) -> Done:
+    return settled(context, time_edits.move_bars(context.document, *_row(bars, context), int(before.value)))
 
 
 @verb(
@@ -88,13 +88,15 @@ def _move_bar(stand: Stand, bars: set[int], before: Amount) -> Done:
     Param("count", Number("a number of bars", low=1, high=4096, whole=True)),
     example="bars +1",
 )
-def _bars(stand: Stand, count: Amount) -> Done:
-    return settled(stand, time_edits.set_bars(stand.document, int(count.onto(stand.document.groove.pattern.bars))))
+def _bars(context: EditContext, count: Amount) -> Done:
+    return settled(
+        context, time_edits.set_bars(context.document, int(count.onto(context.document.groove.pattern.bars)))
+    )
 
 
 @verb("insert", "room at the cursor: what follows moves later", Param("length", Length()), example="insert 1 step")
-def _insert(stand: Stand, length: int) -> Done:
-    return settled(stand, time_edits.insert_time(stand.document, stand.cursor_ticks, length))
+def _insert(context: EditContext, length: int) -> Done:
+    return settled(context, time_edits.insert_time(context.document, context.cursor_ticks, length))
 
 
 @verb(
@@ -103,13 +105,13 @@ def _insert(stand: Stand, length: int) -> Done:
     Param("length", Length()),
     example="delete 1 step",
 )
-def _delete(stand: Stand, length: int) -> Done:
-    return settled(stand, time_edits.delete_time(stand.document, stand.cursor_ticks, length))
+def _delete(context: EditContext, length: int) -> Done:
+    return settled(context, time_edits.delete_time(context.document, context.cursor_ticks, length))
 
 
 @verb("mirror", "turns hits round in time", on_hits=True, example="mirror on tom_high")
-def _mirror(stand: Stand) -> Done:
-    return edited(stand, time_edits.mirror(stand.document, stand.hits))
+def _mirror(context: EditContext) -> Done:
+    return edited(context, time_edits.mirror(context.document, context.hits))
 
 
 @verb(
@@ -119,8 +121,8 @@ def _mirror(stand: Stand) -> Done:
     Param("voices", SomeVoices(), default=None),
     example="rotate 8 cross_stick",
 )
-def _rotate(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None) -> Done:
-    return settled(stand, touch.rotate(stand.document, voices or LANES[stand.lane].voices, int(steps.value)))
+def _rotate(context: EditContext, steps: Amount, voices: tuple[str, ...] | None = None) -> Done:
+    return settled(context, touch.rotate(context.document, voices or LANES[context.lane].voices, int(steps.value)))
 
 
 @verb(
@@ -130,10 +132,10 @@ def _rotate(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None) 
     Param("bars", SomeBars(), key="bars", default=None),
     example="meter 7/8 2+2+3 bars 3-4",
 )
-def _meter(stand: Stand, meter: Meter, bars: set[int] | None = None) -> Done:
+def _meter(context: EditContext, meter: Meter, bars: set[int] | None = None) -> Done:
     if bars:
-        return settled(stand, time_edits.set_meter_of_bars(stand.document, meter, sorted(bars)))
-    return settled(stand, time_edits.set_meter(stand.document, meter))
+        return settled(context, time_edits.set_meter_of_bars(context.document, meter, sorted(bars)))
+    return settled(context, time_edits.set_meter(context.document, meter))
 
 
 @verb(
@@ -142,17 +144,17 @@ def _meter(stand: Stand, meter: Meter, bars: set[int] | None = None) -> Done:
     Param("how", OneOf("way to count", ("two", "four", "toggle")), default="toggle"),
     example="count two",
 )
-def _count(stand: Stand, how: str = "toggle") -> Done:
-    meter = stand.document.groove.pattern.meter
-    if stand.document.groove.pattern.meter_changes or meter.denominator not in (2, 4):
+def _count(context: EditContext, how: str = "toggle") -> Done:
+    meter = context.document.groove.pattern.meter
+    if context.document.groove.pattern.meter_changes or meter.denominator not in (2, 4):
         raise InputError("Only bars of one meter in halves or quarters are counted in two or in four.")
     in_two = meter.denominator == 4 if how == "toggle" else how == "two"
     if in_two == (meter.denominator == 2):
-        return f"Counted in {'two' if in_two else 'four'} already", stand
+        return f"Counted in {'two' if in_two else 'four'} already", context
     if in_two and meter.numerator % 2:
         raise InputError(f"{meter} has an odd number of quarters, and so no halves to count.")
     new = Meter(meter.numerator // 2, 2) if in_two else Meter(meter.numerator * 2, 4)
-    _, after = settled(stand, time_edits.set_meter(stand.document, new))
+    _, after = settled(context, time_edits.set_meter(context.document, new))
     return f"Counted in {'two' if in_two else 'four'}: {new.full_name}", after
 
 
@@ -164,8 +166,8 @@ def _count(stand: Stand, how: str = "toggle") -> Done:
     Param("bars", SomeBars(), key="bars", default=None),
     example="grid triplets bars 2",
 )
-def _grid(stand: Stand, grid: int, voices: tuple[str, ...] | None = None, bars: set[int] | None = None) -> Done:
-    return settled(stand, time_edits.set_grid(stand.document, grid, voices or (), sorted(bars or ())))
+def _grid(context: EditContext, grid: int, voices: tuple[str, ...] | None = None, bars: set[int] | None = None) -> Done:
+    return settled(context, time_edits.set_grid(context.document, grid, voices or (), sorted(bars or ())))
 
 
 _BARS = Number("a number of bars", low=1, high=64, whole=True, signed=False, name="BARS")
@@ -184,8 +186,10 @@ _BARS = Number("a number of bars", low=1, high=64, whole=True, signed=False, nam
     ),
     example="cycle 3 hat_pedal every 2",
 )
-def _cycle(stand: Stand, steps: Amount, voices: tuple[str, ...] | None = None, every: Amount | None = None) -> Done:
-    lane = LANE_OF_VOICE[voices[0]] if voices else stand.lane
+def _cycle(
+    context: EditContext, steps: Amount, voices: tuple[str, ...] | None = None, every: Amount | None = None
+) -> Done:
+    lane = LANE_OF_VOICE[voices[0]] if voices else context.lane
     return settled(
-        stand, time_edits.set_cycle(stand.document, lane, int(steps.value), int(every.value) if every else 0)
+        context, time_edits.set_cycle(context.document, lane, int(steps.value), int(every.value) if every else 0)
     )

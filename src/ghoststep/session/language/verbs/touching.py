@@ -11,8 +11,8 @@ from ghoststep.music.kit import voice
 from ghoststep.music.touch import Role
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
+from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
 from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, OneVoice, SomeVoices
-from ghoststep.session.language.stand import Done, Stand, edited, settled
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
 from ghoststep.sound.balance import BALANCES, balanced, current, louder_db
@@ -23,8 +23,8 @@ _VELOCITY = Number("a velocity", low=1, high=127, whole=True)
 
 def _amount(name: str, about: str, kind: Number, example: str, change: Callable[..., edits.Edit]) -> None:
     @verb(name, about, Param("amount", kind), on_hits=True, example=example)
-    def _run(stand: Stand, amount: Amount) -> Done:
-        return edited(stand, change(stand.document, stand.hits, amount.value))
+    def _run(context: EditContext, amount: Amount) -> Done:
+        return edited(context, change(context.document, context.hits, amount.value))
 
 
 _STEPS = Number("a number of velocity steps", low=-127, high=127, whole=True)
@@ -58,8 +58,8 @@ _amount(
     on_hits=True,
     example="crescendo 75% 115% on snare",
 )
-def _crescendo(stand: Stand, shares: tuple[float, float]) -> Done:
-    return edited(stand, touch.ramp(stand.document, stand.hits, *shares))
+def _crescendo(context: EditContext, shares: tuple[float, float]) -> Done:
+    return edited(context, touch.ramp(context.document, context.hits, *shares))
 
 
 @verb(
@@ -69,11 +69,11 @@ def _crescendo(stand: Stand, shares: tuple[float, float]) -> Done:
     on_hits=True,
     example="line 40 110 on snare bars 1",
 )
-def _line(stand: Stand, ends: tuple[float, float]) -> Done:
-    if not stand.hits:
+def _line(context: EditContext, ends: tuple[float, float]) -> Done:
+    if not context.hits:
         raise InputError(edits.NOTHING_CHOSEN)
-    a, b = stand.hits[0].position_ticks, stand.hits[-1].position_ticks
-    return edited(stand, touch.line(stand.document, stand.hits, [(a, ends[0]), (max(b, a + 1), ends[1])]))
+    a, b = context.hits[0].position_ticks, context.hits[-1].position_ticks
+    return edited(context, touch.line(context.document, context.hits, [(a, ends[0]), (max(b, a + 1), ends[1])]))
 
 
 @verb(
@@ -84,9 +84,9 @@ def _line(stand: Stand, ends: tuple[float, float]) -> Done:
     Param("voices", SomeVoices(), default=()),
     example="level ghost 28 snare",
 )
-def _level(stand: Stand, role: str, value: Amount, voices: tuple[str, ...] = ()) -> Done:
-    now = stand.document.groove.pattern.rules.level_of(voices[0] if voices else "snare", Role(role))
-    return settled(stand, touch.role_level(stand.document, Role(role), int(value.onto(now)), voices))
+def _level(context: EditContext, role: str, value: Amount, voices: tuple[str, ...] = ()) -> Done:
+    now = context.document.groove.pattern.rules.level_of(voices[0] if voices else "snare", Role(role))
+    return settled(context, touch.role_level(context.document, Role(role), int(value.onto(now)), voices))
 
 
 @verb(
@@ -95,8 +95,8 @@ def _level(stand: Stand, role: str, value: Amount, voices: tuple[str, ...] = ())
     Param("which", OneOf("balance", (*BALANCES, "next"))),
     example="balance snare-led",
 )
-def _balance(stand: Stand, which: str) -> Done:
-    groove = stand.document.groove
+def _balance(context: EditContext, which: str) -> Done:
+    groove = context.document.groove
     if which == "next":
         names = list(BALANCES)
         now = current(groove)
@@ -105,7 +105,7 @@ def _balance(stand: Stand, which: str) -> Done:
     words, change_db = f"Balance: {which}", louder_db(groove, which) if groove.pattern.hits else 0.0
     if change_db <= -1:
         words += f"; the whole is {-change_db:.0f} dB softer, since what leads cannot be struck harder"
-    return settled(stand, (words, stand.document.with_groove(feel=feel)))
+    return settled(context, (words, context.document.with_groove(feel=feel)))
 
 
 class _Shape:
@@ -113,7 +113,7 @@ class _Shape:
 
     usage = "beat|off-beat|backbeat|groups|every N|1,3,4"
 
-    def take(self, words: list[str], stand: Stand) -> tuple[object, list[str]]:
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
         text = " ".join(words)
         found = re.match(r"every \d+(?: from \d+)?(?=\s|$)|\d+(?:\s*,\s*\d+)*(?=\s|$)|[a-z-]+", text)
         if not found:
@@ -130,8 +130,8 @@ class _Shape:
     on_hits=True,
     example="accents 1,3,4 on snare",
 )
-def _accents(stand: Stand, shape: str) -> Done:
-    return _shaped(stand, shape, layer=False)
+def _accents(context: EditContext, shape: str) -> Done:
+    return _shaped(context, shape, layer=False)
 
 
 @verb(
@@ -141,17 +141,17 @@ def _accents(stand: Stand, shape: str) -> Done:
     on_hits=True,
     example="layer backbeat on snare",
 )
-def _layer(stand: Stand, shape: str) -> Done:
-    return _shaped(stand, shape, layer=True)
+def _layer(context: EditContext, shape: str) -> Done:
+    return _shaped(context, shape, layer=True)
 
 
-def _shaped(stand: Stand, shape: str, *, layer: bool) -> Done:
-    pattern = stand.document.groove.pattern
-    if not stand.hits:
+def _shaped(context: EditContext, shape: str, *, layer: bool) -> Done:
+    pattern = context.document.groove.pattern
+    if not context.hits:
         raise InputError("Choose the hits first, for example a lane (Ctrl+L), or say: accents beat on hat.")
     # "hat" names the pedal too; an accent of the hat is one of the hand.
-    by_hand = any(h.voice.startswith("hat") and h.voice != "hat_pedal" for h in stand.hits)
-    meant = [i for i in stand.indices if not (by_hand and pattern.hits[i].voice == "hat_pedal")]
+    by_hand = any(h.voice.startswith("hat") and h.voice != "hat_pedal" for h in context.hits)
+    meant = [i for i in context.indices if not (by_hand and pattern.hits[i].voice == "hat_pedal")]
     spots = accented([pattern.hits[i] for i in meant], shape, pattern.frame)
     level = pattern.rules.level_of
     changed = {}
@@ -163,9 +163,9 @@ def _shaped(stand: Stand, shape: str, *, layer: bool) -> Done:
         if role is not h.role:
             changed[i] = replace(h, role=role, velocity=level(h.voice, role))
     if not changed:
-        return f"Accents already stand on {shape}", stand
+        return f"Accents already stand on {shape}", context
     new = pattern.with_hits(changed.keys(), changed.values())
-    return edited(stand, (f"{count(len(spots), 'accent')} ({shape})", stand.document.with_groove(pattern=new)))
+    return edited(context, (f"{count(len(spots), 'accent')} ({shape})", context.document.with_groove(pattern=new)))
 
 
 @verb(
@@ -175,13 +175,13 @@ def _shaped(stand: Stand, shape: str, *, layer: bool) -> Done:
     on_hits=True,
     example="accents-to tom_high on snare",
 )
-def _accents_to(stand: Stand, name: str) -> Done:
-    pattern = stand.document.groove.pattern
-    accents = {i for i in stand.indices if pattern.hits[i].role is Role.ACCENT and not pattern.hits[i].grace}
+def _accents_to(context: EditContext, name: str) -> Done:
+    pattern = context.document.groove.pattern
+    accents = {i for i in context.indices if pattern.hits[i].role is Role.ACCENT and not pattern.hits[i].grace}
     if not accents:
         raise InputError("There is no accent among the chosen hits.")
     changed = {}
-    for i in stand.indices:
+    for i in context.indices:
         h = pattern.hits[i]
         if i in accents:
             if pattern.at(h.position_ticks, name) is None:
@@ -190,7 +190,7 @@ def _accents_to(stand: Stand, name: str) -> Done:
             changed[i] = replace(h, role=Role.GHOST, velocity=pattern.rules.level_of(h.voice, Role.GHOST))
     words = f"{count(len(accents), 'accent')} to {voice(name).label.lower()}"
     new = pattern.with_hits(changed.keys(), changed.values())
-    return edited(stand, (words, stand.document.with_groove(pattern=new)))
+    return edited(context, (words, context.document.with_groove(pattern=new)))
 
 
 @verb(
@@ -199,8 +199,8 @@ def _accents_to(stand: Stand, name: str) -> Done:
     Param("number", Number("a proposal", low=1, high=99, whole=True, signed=False), default=Amount(1)),
     example="ghosts 2",
 )
-def _ghosts(stand: Stand, number: Amount) -> Done:
-    found = proposals(stand.document.groove)
+def _ghosts(context: EditContext, number: Amount) -> Done:
+    found = proposals(context.document.groove)
     if not found:
         raise InputError("No hand has the time for a ghost anywhere in this groove.")
     wanted = int(number.value)
@@ -208,7 +208,9 @@ def _ghosts(stand: Stand, number: Amount) -> Done:
         told = "; ".join(f"{i} {p.name.lower()} ({len(p.hits)})" for i, p in enumerate(found, 1))
         raise InputError(f"There is no proposal {wanted}. There are: {told}.")
     taken = found[wanted - 1]
-    return edited(_none(stand), touch.add_hits(stand.document, taken.hits, f"{count(len(taken.hits), 'ghost')} added"))
+    return edited(
+        _none(context), touch.add_hits(context.document, taken.hits, f"{count(len(taken.hits), 'ghost')} added")
+    )
 
 
 @verb(
@@ -218,17 +220,17 @@ def _ghosts(stand: Stand, number: Amount) -> Done:
     Param("under", SomeVoices(), key="under", default=()),
     example="fill snare under hat",
 )
-def _fill(stand: Stand, name: str, under: tuple[str, ...] = ()) -> Done:
-    hits = filled(stand.document.groove, name, under)
+def _fill(context: EditContext, name: str, under: tuple[str, ...] = ()) -> Done:
+    hits = filled(context.document.groove, name, under)
     if not hits:
         label = voice(name).label.lower()
         raise InputError(f"There is no weak sixteenth left on which a hand is free for the {label}.")
-    return edited(_none(stand), touch.add_hits(stand.document, hits, f"{count(len(hits), 'ghost')} filled in"))
+    return edited(_none(context), touch.add_hits(context.document, hits, f"{count(len(hits), 'ghost')} filled in"))
 
 
-def _none(stand: Stand) -> Stand:
+def _none(context: EditContext) -> EditContext:
     """Nothing chosen, so that only what is added will be."""
-    return replace(stand, chosen=frozenset())
+    return replace(context, chosen=frozenset())
 
 
 @verb(
@@ -238,11 +240,11 @@ def _none(stand: Stand) -> Stand:
     on_hits=True,
     example="thin 30% on snare",
 )
-def _thin(stand: Stand, percent: Amount) -> Done:
-    chosen = stand.hits or list(stand.document.groove.pattern.hits)
+def _thin(context: EditContext, percent: Amount) -> Done:
+    chosen = context.hits or list(context.document.groove.pattern.hits)
     ghosts = tuple(h for h in chosen if h.role is Role.GHOST and not h.grace)
     if not ghosts:
         raise InputError("There is no ghost among the chosen hits.")
-    gone = thinned(stand.document.groove, ghosts, percent.value)
-    words, document = edits.remove_hits(stand.document, gone)
-    return edited(stand, (f"Thinned out: {words.lower()}", document))
+    gone = thinned(context.document.groove, ghosts, percent.value)
+    words, document = edits.remove_hits(context.document, gone)
+    return edited(context, (f"Thinned out: {words.lower()}", document))

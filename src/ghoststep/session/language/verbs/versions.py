@@ -3,36 +3,36 @@
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.takeover import NOW, Side, Single, names_of, side, singles, taken_over
 from ghoststep.session.edits import version_edits as versions
+from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Text
-from ghoststep.session.language.stand import Done, Stand, settled
 from ghoststep.session.language.verb import Param, verb
 
 
 @verb("keep", "keeps the groove as it is under a name", Param("name", Text()), example="keep before the fill")
-def _keep(stand: Stand, name: str) -> Done:
-    return settled(stand, versions.keep(stand.document, name))
+def _keep(context: EditContext, name: str) -> Done:
+    return settled(context, versions.keep(context.document, name))
 
 
 @verb("back-to", "the groove as it was kept under a name", Param("name", Text()), example="back-to before the fill")
-def _back(stand: Stand, name: str) -> Done:
-    return settled(stand, versions.go_back(stand.document, name))
+def _back(context: EditContext, name: str) -> Done:
+    return settled(context, versions.go_back(context.document, name))
 
 
 @verb("drop", "forgets a version that was kept", Param("name", Text()), example="drop before the fill")
-def _drop(stand: Stand, name: str) -> Done:
-    return settled(stand, versions.drop(stand.document, name))
+def _drop(context: EditContext, name: str) -> Done:
+    return settled(context, versions.drop(context.document, name))
 
 
 @verb("name", "what the groove is called", Param("name", Text()), example="name Fog viaduct")
-def _name(stand: Stand, name: str) -> Done:
-    return settled(stand, versions.rename(stand.document, name))
+def _name(context: EditContext, name: str) -> Done:
+    return settled(context, versions.rename(context.document, name))
 
 
-def _between(stand: Stand, named: str, into: str) -> tuple[Side, list[Single]]:
+def _between(context: EditContext, named: str, into: str) -> tuple[Side, list[Single]]:
     """The side that changes, and what leads from it to the other; a mine that is not now is an InputError."""
     if not named.strip():
-        raise InputError(f"With which? There are: {', '.join(names_of(stand.document))}.")
-    mine, theirs = side(stand.document, into), side(stand.document, named)
+        raise InputError(f"With which? There are: {', '.join(names_of(context.document))}.")
+    mine, theirs = side(context.document, into), side(context.document, named)
     if (into != NOW and not into.startswith(("part ", "section "))) or " of " in into:
         raise InputError(f"Changes are taken over into what there is now, its parts and sections, not into '{into}'.")
     found = singles(mine, theirs)
@@ -48,9 +48,9 @@ def _between(stand: Stand, named: str, into: str) -> tuple[Side, list[Single]]:
     Param("into", Text("part A|section chorus"), key="from", default=NOW),
     example="differs part B from part A",
 )
-def _differs(stand: Stand, named: str, into: str) -> Done:
-    _, found = _between(stand, named, into)
-    return "\n".join(f"{k}  {single.words}" for k, single in enumerate(found, 1)), stand
+def _differs(context: EditContext, named: str, into: str) -> Done:
+    _, found = _between(context, named, into)
+    return "\n".join(f"{k}  {single.words}" for k, single in enumerate(found, 1)), context
 
 
 @verb(
@@ -61,8 +61,8 @@ def _differs(stand: Stand, named: str, into: str) -> Done:
     Param("into", Text("part A|section chorus"), key="into", default=NOW),
     example="take-over part B numbers 1 into part A",
 )
-def _take_over(stand: Stand, named: str, numbers: str, into: str) -> Done:
-    mine, found = _between(stand, named, into)
+def _take_over(context: EditContext, named: str, numbers: str, into: str) -> Done:
+    mine, found = _between(context, named, into)
     words = numbers.replace(",", " ").split()
     if words == ["all"]:
         chosen = found
@@ -70,7 +70,7 @@ def _take_over(stand: Stand, named: str, numbers: str, into: str) -> Done:
         chosen = [found[int(w) - 1] for w in dict.fromkeys(words)]
     else:
         raise InputError(f"'{numbers}' names no changes: there are 1 to {len(found)}, as 'differs {named}' tells them.")
-    groove = taken_over(stand.document.groove, mine, chosen)
+    groove = taken_over(context.document.groove, mine, chosen)
     told = "; ".join(single.words for single in chosen[:3]) + (f" and {len(chosen) - 3} more" * (len(chosen) > 3))
-    return settled(stand, (f"From {named}: {told}", stand.document.with_groove(
+    return settled(context, (f"From {named}: {told}", context.document.with_groove(
         pattern=groove.pattern, feel=groove.feel, tempo=groove.tempo)))  # fmt: skip

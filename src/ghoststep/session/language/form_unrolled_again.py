@@ -11,7 +11,7 @@ from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import unrolled
-from ghoststep.session.edits.door import window
+from ghoststep.session.edits.commit import window
 from ghoststep.session.language.form_exact import plain
 from ghoststep.session.language.form_words import Unfit, song
 
@@ -24,7 +24,7 @@ class _Delta:
     come: tuple[Hit, ...]
 
 
-def resung(before: Form, old: Pattern, form: Form, groove: Groove, unfit: list[Unfit]) -> Groove:
+def unrolled_again(before: Form, old: Pattern, form: Form, groove: Groove, unfit: list[Unfit]) -> Groove:
     """The groove that a form comes to now, with the very hits of before wherever they say the same.
 
     Parameters

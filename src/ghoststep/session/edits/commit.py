@@ -1,4 +1,4 @@
-"""The one door: whatever changes a document goes through here before it counts.
+"""The commit: whatever changes a document goes through here before it counts.
 
 Steps: (1) hits that come to a spot where the same voice stands take its place; (2) the pattern's rules are kept: lanes
 that repeat stay alike, a linear part stays linear; (3) hits that are new get keys of their own.
@@ -51,7 +51,7 @@ def followed_by(follow: Follow) -> None:
     _follows.append(follow)
 
 
-def applied(before: Document, edit: Edit) -> Edit:
+def committed(before: Document, edit: Edit) -> Edit:
     """The words and the document an edit comes to once everything that always holds is kept."""
     words, after = edit
     old, new = before.groove.pattern, after.groove.pattern

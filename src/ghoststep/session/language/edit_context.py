@@ -6,13 +6,13 @@ from functools import cached_property
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.door import applied, opened
+from ghoststep.session.edits.commit import committed, opened
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.session.edits.shelf import Shelf
 
 
 @dataclass(frozen=True)
-class Stand:
+class EditContext:
     """The document, the keys of the chosen hits, the cursor (ticks, and an index into LANES), and what was copied."""
 
     document: Document
@@ -46,27 +46,27 @@ class Stand:
     def bar(self) -> int:
         return self.document.groove.pattern.frame.spot_at(self.cursor_ticks).bar
 
-    def choosing(self, hits: list[Hit]) -> "Stand":
+    def choosing(self, hits: list[Hit]) -> "EditContext":
         """The same place with other hits chosen."""
         return replace(self, chosen=frozenset(h.key for h in hits))
 
 
-Done = tuple[str, Stand]
+Done = tuple[str, EditContext]
 
 
-def edited(stand: Stand, edit: Edit) -> Done:
+def edited(context: EditContext, edit: Edit) -> Done:
     """What an edit of hits gives: what was chosen stays chosen, and what is new is chosen too."""
-    words, document = applied(stand.document, edit)
-    if document is stand.document:
-        return words, stand
-    first = stand.document.next_key
-    chosen = stand.chosen
+    words, document = committed(context.document, edit)
+    if document is context.document:
+        return words, context
+    first = context.document.next_key
+    chosen = context.chosen
     if document.next_key > first:
         chosen |= {h.key for h in document.groove.pattern.hits if h.key >= first}
-    return words, replace(stand, document=document, chosen=chosen)
+    return words, replace(context, document=document, chosen=chosen)
 
 
-def settled(stand: Stand, edit: Edit) -> Done:
+def settled(context: EditContext, edit: Edit) -> Done:
     """What a change of the whole gives: what was chosen stays chosen where it still stands."""
-    words, document = applied(stand.document, edit)
-    return words, replace(stand, document=document)
+    words, document = committed(context.document, edit)
+    return words, replace(context, document=document)
