@@ -19,6 +19,7 @@ help:
 	@echo "make ablation     tell what each rule of listening is worth, on fresh sets"
 	@echo "make screenshots  take the pictures in docs/screenshots again"
 	@echo "make man          write the man page from what the commands take"
+	@echo "make install-check  install the wheel with each Python that is here and do the demo"
 	@echo "make deb          build a package for Debian, with all it needs"
 	@echo "make lock         compile the locks anew from setup/*.in"
 
@@ -156,3 +157,8 @@ man:
 deb:
 	@setup/setup.sh run
 	@$(PY) -m tools.packaging.deb build/deb
+
+.PHONY: install-check
+install-check:
+	@setup/setup.sh run
+	@$(PY) -m tools.packaging.install_check

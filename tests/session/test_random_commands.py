@@ -74,7 +74,7 @@ def test_scaling_keeps_roles_in_order(document: Document, percent: int, even: bo
 @settings(max_examples=60, deadline=None)
 @given(ornate_grooves, ornate_grooves)
 def test_a_difference_applied_gives_the_other_version(first: Groove, second: Groove) -> None:
-    assert difference(first, second).committed(first) == second
+    assert difference(first, second).applied(first) == second
 
 
 @settings(max_examples=40, deadline=None)
