@@ -9,8 +9,10 @@ import soundfile
 from ghoststep.cli.main import main
 from ghoststep.feel.perform import perform_passes
 from ghoststep.files.textgrid import parse_grid
+from ghoststep.music.kit import VOICE_INDEX
+from ghoststep.music.performance import Performance
 from ghoststep.sound.kit import night_tram
-from ghoststep.sound.render import render, rendered_blocks
+from ghoststep.sound.render import _BLOCK_S, render, rendered_blocks
 from ghoststep.work.rendering import Rendering, blocks_of
 
 GRID = "tempo 138\nlean snare -12\ncrash X-----X---------\nsnare X---X-------X--x\nkick X-------X-------\n"
@@ -114,3 +116,15 @@ def test_another_tempo_keeps_the_shape_of_one_that_moves(tmp_path: Path) -> None
     usual, rate = rendered(path, "--loop")
     twice, _ = rendered(path, "--loop", "--tempo", f"{2 * main_bpm:g}")
     assert len(twice) == pytest.approx(len(usual) / 2, abs=1) and len(usual) < 3 * 4 * 60 / 96 * rate
+
+
+def test_a_stroke_that_is_early_over_the_edge_of_a_block_sounds_once_and_on_time() -> None:
+    """Strokes come in the order of the pattern: one that is ahead of its neighbour lies in the block before."""
+    kit = night_tram()
+    edge_s = _BLOCK_S
+    onset_s = [0.0, edge_s + 0.004, edge_s - 0.006, 2 * edge_s + 0.001, 2 * edge_s - 0.02]
+    voices = [VOICE_INDEX[name] for name in ("kick", "hat_closed", "snare", "snare", "kick")]
+    played = Performance.of(onset_s, voices, [90] * 5, length_s=2 * edge_s + 1)
+    blocks = np.concatenate(list(rendered_blocks(played, kit)))
+    whole = render(played, kit)
+    assert np.abs(blocks[: len(whole)] - whole).max() < 1e-4

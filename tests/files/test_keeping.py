@@ -332,3 +332,12 @@ def test_lanes_that_repeat_have_the_same_numbers_in_files_whatever_lanes_there_a
     with zipfile.ZipFile(tmp_path / "a.ghoststep") as archive:
         assert json.loads(archive.read("project.json"))["groove"]["cycles"] == [[7, 25200], [8, 15120]]
     assert load_project(tmp_path / "a.ghoststep").groove.pattern.rules == groove.pattern.rules
+
+
+def test_of_several_copies_the_newest_is_offered_first() -> None:
+    memory.autosave_folder().mkdir(parents=True)
+    files = [memory.autosave_folder() / f"work-{name}.ghoststep" for name in ("a", "b", "c")]
+    for file, age_s in zip(files, (50, 5, 500), strict=True):
+        save_project(file, Document(file.stem, parse_grid("kick X---X---X---X---")))
+        os.utime(file, (1_700_000_000 - age_s, 1_700_000_000 - age_s))
+    assert [found.file.stem for found in memory.leftovers()] == ["work-b", "work-a", "work-c"]

@@ -184,3 +184,25 @@ def test_the_key_map_walks_both_ways(tmp_path: Path) -> None:
 def test_bad_key_maps_are_refused(text: str) -> None:
     with pytest.raises(InputError, match=r"keys|gong"):
         parse_keys(text, "keys.csv")
+
+
+def test_what_is_written_is_forced_to_the_disk_before_it_takes_the_old_ones_place(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    order: list[str] = []
+    sync, replace = os.fsync, os.replace
+
+    def synced(handle: int) -> None:
+        order.append(f"forced, {os.fstat(handle).st_size} bytes")
+        sync(handle)
+
+    def replaced(old: str, new: str) -> None:
+        order.append("in its place")
+        replace(old, new)
+
+    monkeypatch.setattr(os, "fsync", synced)
+    monkeypatch.setattr(os, "replace", replaced)
+    (tmp_path / "a.txt").write_text("old")
+    safe.write_text(tmp_path / "a.txt", "what is new")
+    assert "forced, 11 bytes" in order and (tmp_path / "a.txt").read_text() == "what is new"
+    assert order.index("forced, 11 bytes") < order.index("in its place")

@@ -11,6 +11,7 @@ from tests.listen.test_expected import EIGHTHS, groove, heard
 from ghoststep.listen.bars.explain import explain
 from ghoststep.listen.strokes.evidence import Evidence, Shift
 from ghoststep.listen.strokes.network import Heard
+from ghoststep.listen.strokes.rules.other_bars import OtherBars
 from ghoststep.listen.strokes.rules.rule import Rule, after
 from ghoststep.listen.strokes.rules.table import FIRST_HEARING, RULES, SECOND_HEARING
 
@@ -103,3 +104,18 @@ def test_a_rule_that_is_off_adds_nothing_and_what_was_before_it_is_kept() -> Non
     assert np.array_equal(left.heard.group_odds, e.heard.group_odds)
     assert np.array_equal(left.before("other bars").heard.voice_odds, e.heard.voice_odds)
     assert left.before("no such rule") is left
+
+
+def test_what_a_bar_itself_says_is_left_out_of_what_it_is_expected_to_hold() -> None:
+    rule, e = OtherBars(recording=0.0, beats=0.0), drawn(0)
+    assert e.explained is not None
+    odds = e.heard.group_odds.copy()
+    odds[:] = -4.0
+    told = replace(e, heard=replace(e.heard, group_odds=odds))
+    at = 5
+    sure = odds.copy()
+    sure[at, SNARE] = 6.0
+    before = rule.whole_shift(told, e.explained)
+    after_it = rule.whole_shift(replace(told, heard=replace(e.heard, group_odds=sure)), e.explained)
+    assert after_it[at, SNARE] == pytest.approx(before[at, SNARE])
+    assert (after_it[:, SNARE] > before[:, SNARE] + 1).sum() == 3  # the same place of the three other bars
