@@ -85,18 +85,18 @@ def refusals() -> None:
 
 def folders() -> None:
     """Names of outputs in a large folder."""
-    from ghoststep.work.folder import Outs, _targets
+    from ghoststep.work.folder import Outs, _stems, _targets
 
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)
-        files = [home / f"loop-{i:04}.wav" for i in range(2000)]
+        files = [home / f"loop-{i:04}.wav" for i in range(4000)]
         outs = Outs(home / "out", None, None)
 
         def named() -> None:
-            for file in files:
-                _targets(file, home, outs, files)
+            for stem in _stems(files, home).values():
+                _targets(stem, outs)
 
-        say("naming outputs of 2000 files", f"{_once_s(named):.2f} s", "before: 43 s")
+        say("naming outputs of 4000 files", f"{_once_s(named):.2f} s", "before: 2.1 s, twice")
 
 
 RENDER = """

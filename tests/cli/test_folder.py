@@ -134,3 +134,24 @@ def test_a_passage_and_mouth_drumming_from_the_command_line(tmp_path: Path, caps
     assert main(["listen", str(path), "--mouth", "--teach", str(lesson), "--sounds", "kick,snare,ride"]) == 0
     assert main(["listen", str(path), "--sounds", "kick"]) == 2
     assert "belong to --mouth" in capsys.readouterr().err
+
+
+def test_recordings_alike_but_for_their_endings_or_their_case_have_results_of_their_own(tmp_path: Path) -> None:
+    files = [tmp_path / name for name in ("a.wav", "A.flac", "b.wav", "in/a.wav", "c.grid.mid")]
+    assert list(folders._stems(files, tmp_path).values()) == ["a.wav", "A.flac", "b", "in/a", "c.grid"]
+
+
+def test_a_row_that_was_half_written_is_heard_again_and_the_others_are_not(
+    music: Path, tmp_path: Path, capsys: Said
+) -> None:
+    words = ["listen", str(music), "--json", str(tmp_path / "out"), "--processes", "1"]
+    assert main(words) == 0
+    table = tmp_path / "out" / folders.TABLE
+    lines = table.read_text().splitlines(keepends=True)
+    whole = len(lines) - 1
+    table.write_text("".join(lines[:-1]) + lines[-1][: len(lines[-1]) // 3])
+    capsys.readouterr()
+    assert main(words) == 0
+    # One file is damaged, and tried anew each time.
+    assert f"{whole - 2} of {whole} files were heard before" in capsys.readouterr().out
+    assert table.read_text().splitlines(keepends=True) == lines

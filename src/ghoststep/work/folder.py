@@ -10,11 +10,10 @@ import os
 import sys
 import time
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, fields, replace
-from functools import lru_cache
 from multiprocessing import get_context
 from pathlib import Path
 
@@ -103,13 +102,17 @@ def listen_folder(
             made(place)
     table = home / TABLE
     known = {} if again else _known(table)
-    todo = [f for f in files if not _done(f, folder, outs, files, known.get(_name(f, folder)))]
-    rows = {name: row for name, row in known.items() if name in {_name(f, folder) for f in files}}
+    stems, names = _stems(files, folder), {f: _name(f, folder) for f in files}
+    todo = [f for f in files if not _done(f, stems[f], outs, known.get(names[f]))]
+    rows = {name: known[name] for name in names.values() if name in known}
     if len(todo) < len(files):
         print(f"{len(files) - len(todo)} of {len(files)} files were heard before and are passed over")
     progress = _Progress(len(todo))
     with _Appending(table) as add:
-        for row in _heard_rows(todo, folder, outs, files, keys, hints, processes):
+        tasks: list[Task] = [
+            (f, names[f], _targets(stems[f], outs), keys, hints, outs.division, outs.trust) for f in todo
+        ]
+        for row in _heard_rows(tasks, processes):
             rows[row.file] = row
             add(row)
             progress.step(row)
@@ -133,24 +136,18 @@ def _name(file: Path, folder: Path) -> str:
     return file.relative_to(folder).as_posix()
 
 
-def _stem(file: Path, folder: Path, files: list[Path]) -> str:
-    """Where a file's results go below the folders of results; like-named recordings keep their endings."""
-    inner = file.relative_to(folder).parent
-    return (inner / (plain_name(file) if _alike(tuple(files))[_like(file)] == 1 else shown(file))).as_posix()
+def _stems(files: Sequence[Path], folder: Path) -> dict[Path, str]:
+    """Where each file's results go below the folders of results; like-named recordings keep their endings."""
+    alike = Counter((f.parent, plain_name(f).casefold()) for f in files)
+    out = {}
+    for file in files:
+        name = plain_name(file)
+        lone = alike[file.parent, name.casefold()] == 1
+        out[file] = (file.relative_to(folder).parent / (name if lone else shown(file))).as_posix()
+    return out
 
 
-def _like(file: Path) -> tuple[Path, str]:
-    return file.parent, plain_name(file).casefold()
-
-
-@lru_cache(maxsize=1)
-def _alike(files: tuple[Path, ...]) -> Counter[tuple[Path, str]]:
-    """How many files of a folder are called alike but for their endings; counted once for all."""
-    return Counter(_like(f) for f in files)
-
-
-def _targets(file: Path, folder: Path, outs: Outs, files: list[Path]) -> list[Path | None]:
-    stem = _stem(file, folder, files)
+def _targets(stem: str, outs: Outs) -> list[Path | None]:
     endings = ((outs.json, ".json"), (outs.midi, ".mid"), (outs.grid, ".grid.txt"))
     return [place / f"{stem}{ending}" if place else None for place, ending in endings]
 
@@ -171,12 +168,12 @@ def _known(table: Path) -> dict[str, Row]:
     return out
 
 
-def _done(file: Path, folder: Path, outs: Outs, files: list[Path], row: Row | None) -> bool:
+def _done(file: Path, stem: str, outs: Outs, row: Row | None) -> bool:
     """Whether an earlier run has heard the file as it is now, and its results are there."""
     if row is None or row.trouble:
         return False
     size, changed = _state(file)
-    wanted = [t for t in _targets(file, folder, outs, files) if t]
+    wanted = [t for t in _targets(stem, outs) if t]
     return (row.bytes, row.changed_ns) == (size, changed) and all(t.exists() for t in wanted)
 
 
@@ -228,12 +225,7 @@ def _write_table(table: Path, rows: list[Row]) -> None:
 Task = tuple[Path, str, list[Path | None], KeyMap, Hints, int, Trust]
 
 
-def _heard_rows(
-    todo: list[Path], folder: Path, outs: Outs, files: list[Path], keys: KeyMap, hints: Hints, processes: int | None
-) -> Iterator[Row]:
-    tasks: list[Task] = [
-        (f, _name(f, folder), _targets(f, folder, outs, files), keys, hints, outs.division, outs.trust) for f in todo
-    ]
+def _heard_rows(tasks: list[Task], processes: int | None) -> Iterator[Row]:
     workers = min(processes or os.cpu_count() or 1, len(tasks))
     if workers < 2 or len(tasks) <= _IN_PROCESS:
         for task in tasks:

@@ -80,8 +80,12 @@ class Output:
 def format_of(path: Path) -> Format | None:
     """The row of a file by its ending, the longest that fits; None where there is none."""
     name = path.name.lower()
-    fits = [(len(ending), row) for row in FORMATS for ending in row.endings if name.endswith(ending)]
-    return max(fits, key=lambda fit: fit[0])[1] if fits else None
+    best, length = None, 0
+    for row in FORMATS:
+        if name.endswith(row.endings):
+            longest = max(len(ending) for ending in row.endings if name.endswith(ending))
+            best, length = (row, longest) if longest > length else (best, length)
+    return best
 
 
 def holds(path: Path) -> Holds | None:
