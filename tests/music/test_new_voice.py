@@ -12,7 +12,7 @@ from pathlib import Path
 folder = Path(importlib.util.find_spec("ghoststep.music").submodule_search_locations[0])
 text = (folder / "kit.py").read_text()
 row = 'Voice("gong", "Gong", "cymbals", "China", "R", (60,), (1.4, 0.9), ("china",), ("tam_tam", "gongs"), ' \\
-      'head="diamond", mark="dot", kind="crash", traits=_METAL_TRAITS, dice=21),'
+      'head="diamond", mark="dot", kind="crash", traits=(*_METAL_TRAITS, "time"), dice=21),'
 assert text.count(")  # fmt: skip\\nHEARD_VOICES") == 1
 spec = importlib.util.spec_from_file_location("ghoststep.music.kit", folder / "kit.py")
 kit = importlib.util.module_from_spec(spec)

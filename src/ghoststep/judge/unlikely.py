@@ -14,7 +14,7 @@ from ghoststep.music.ornaments import ornament
 from ghoststep.music.pattern import Hit
 from ghoststep.music.touch import Role
 
-_TIME = tuple(sorted(with_trait("time"), key=("hat_closed", "hat_half", "hat_open", "ride", "ride_bell").index))
+_TIME = tuple(reversed(with_trait("time")))  # hats before rides, closed ones first
 _CRASHES = of_kind("crash")
 _GHOST_S, _WIDE_S, _WIDE = 0.1, 0.2, 1.2  # seconds around a ghost; seconds and arm's lengths of a jump
 _AROUND_S = 0.6  # time is kept where it is struck this near on both sides

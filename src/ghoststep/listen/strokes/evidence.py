@@ -11,7 +11,7 @@ from ghoststep.listen.bars.explain import Explained
 from ghoststep.listen.signal.groups import NET_GROUPS
 from ghoststep.listen.signal.spectrum import Floats
 from ghoststep.listen.strokes.limits import HAT_WITH_SNARE, LIMITS, PERHAPS, TAKEN_BACK
-from ghoststep.listen.strokes.network import Heard, likeliest_voices, odds_of, told_groups
+from ghoststep.listen.strokes.network import Heard, likeliest_voices, told_groups
 
 KICK, SNARE, HAT, TOMS, CYMBALS = range(len(NET_GROUPS))
 
@@ -121,8 +121,3 @@ def less_of_hats_with_snares(odds: NDArray[np.float32]) -> NDArray[np.float32]:
     out = odds.copy()
     out[odds[:, SNARE] > 0, HAT] -= HAT_WITH_SNARE
     return out
-
-
-def log_odds(probability: float) -> float:
-    """Log-odds of one probability between 0 and 1."""
-    return float(odds_of(probability))
