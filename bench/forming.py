@@ -16,10 +16,11 @@ from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.unrolled import bars_of
-from ghoststep.session.language.answering import answers
-from ghoststep.session.language.form_words import changed_by, without_keys
-from ghoststep.session.language.form_words import song as played
-from ghoststep.session.language.variation import changes_between
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.forms.answering import answers
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import changed_by
+from ghoststep.session.language.forms.words import song as played
 from ghoststep.sound.kit import Kit
 from ghoststep.work.grooves import hear_file
 from ghoststep.work.rendering import Rendering, render_to

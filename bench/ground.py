@@ -40,9 +40,9 @@ def edits() -> None:
     from ghoststep.judge.hands import sticking
     from ghoststep.session.document.differences import words
     from ghoststep.session.document.document import Document
-    from ghoststep.session.edits.commit import committed, opened
+    from ghoststep.session.edits.commit import opened
+    from ghoststep.session.language.doing import commit, do
     from ghoststep.session.language.edit_context import EditContext
-    from ghoststep.session.language.verb import do
 
     small, large = parse_grid(rock(64)), parse_grid(rock(1000))
     document = opened(Document("x", large))
@@ -50,7 +50,7 @@ def edits() -> None:
 
     def filled() -> None:
         said, after = do(EditContext(document), "fill snare under hat")
-        committed(document, (said, after.document))
+        commit(document, (said, after.document))
 
     say("fill, 1000 bars", f"{_once_s(filled):.2f} s", "before: 6 s")
     say("sticking, 1000 bars", f"{_once_s(lambda: sticking(large)):.2f} s", "before: 4 s")

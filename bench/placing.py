@@ -165,12 +165,13 @@ def history() -> None:
     from ghoststep.session.document.document import Document
     from ghoststep.session.document.history import History
     from ghoststep.session.edits import hit_edits as edits
-    from ghoststep.session.edits.commit import committed, opened
+    from ghoststep.session.edits.commit import opened
+    from ghoststep.session.language.doing import commit
 
     groove = full_groove(16)
     assert isinstance(groove, Groove)
     tracemalloc.start()
-    history = History(opened(Document("full", groove)), committed)
+    history = History(opened(Document("full", groove)), commit)
     for steps in (1000, 4000):
         for i in range(steps):
             hit = history.document.groove.pattern.hits[i * 7 % 3000]

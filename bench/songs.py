@@ -11,7 +11,8 @@ from ghoststep.music.form import Form, Part, Play, Section
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern, hit
 from ghoststep.music.unrolled import bars_of
-from ghoststep.session.language.form_words import changed_by, song, without_keys
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.forms.words import changed_by, song
 
 STEP = 5040
 

@@ -29,8 +29,8 @@ from ghoststep.music.touch import Role
 from ghoststep.session.document import describe, differences
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 METERS = (Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8, (2, 2, 3)), Meter(11, 4, (4, 4, 3)), Meter(5, 16))
 GRIDS = (8, 16, 16, 12, 24, 32, 20)

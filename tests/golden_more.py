@@ -22,8 +22,8 @@ from ghoststep.music.rules import Rules
 from ghoststep.music.time import TempoMap
 from ghoststep.session.document import merge
 from ghoststep.session.language import verb as language
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 from ghoststep.work import corrections
 from ghoststep.work.grooves import heard_performance
 

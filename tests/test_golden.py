@@ -50,8 +50,8 @@ from ghoststep.session.edits import (
 )
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.language import arguments, kinds, spot_words, targets, verb
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 from ghoststep.session.language.verbs import choosing, hands, touching, versions
 from ghoststep.session.language.verbs import feel as feel_verbs
 from ghoststep.session.language.verbs import hits as hit_verbs

@@ -12,8 +12,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 from ghoststep.session.language.ways import REVOICINGS, layers, tried
 
 BAR, STEP = 80640, 5040

@@ -88,7 +88,7 @@ def test_a_song_that_is_written_reads_back_the_same(seed: int, tmp_path: Path) -
         from ghoststep.work.forms import proposed
 
         form = proposed(groove)[1]
-        from ghoststep.session.language.form_words import song as played
+        from ghoststep.session.language.forms.words import song as played
 
         groove = played(form, groove)
     text = song_text(form, groove)

@@ -9,8 +9,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.rules import clashes
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 DOWN = ("snare", "tom_high", "tom_mid", "tom_low")
 

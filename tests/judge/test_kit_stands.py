@@ -13,8 +13,8 @@ from ghoststep.judge.kit_setup import STANDARD, KitSetup
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 MIRRORED = KitSetup("mirrored", {name: (-right, away) for name, (right, away) in STANDARD.stands.items()})
 TOMS = "tempo 90\ntom_low x-------x-------\nsplash ----x-------x---\n"

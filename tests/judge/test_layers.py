@@ -8,8 +8,8 @@ from ghoststep.judge.stretches import stretches
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 SIXTEENTH, BAR = 5040, 80640
 

@@ -12,11 +12,12 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
-from ghoststep.session.language.answering import STRICTNESS, answers
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_words import changed_by, without_keys
-from ghoststep.session.language.variation import changes_between
-from ghoststep.session.language.verb import do
+from ghoststep.session.language.forms.answering import STRICTNESS, answers
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import changed_by
 
 SONG = """tempo 100
 part A

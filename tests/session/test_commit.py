@@ -18,8 +18,9 @@ from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.document.merge import Version, carried
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import time_edits
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.touch_edits import line
+from ghoststep.session.language.doing import commit
 
 STEP = 5040
 
@@ -41,37 +42,37 @@ def spots(document: Document) -> list[tuple[int, str]]:
 def test_a_hit_that_comes_to_a_taken_spot_takes_its_place(document: Document) -> None:
     snare = document.groove.pattern.at(4 * STEP, "snare")
     ghost = document.groove.pattern.at(7 * STEP, "snare")
-    words, moved = committed(document, edits.move_hits(document, [snare], 3 * STEP))
+    words, moved = commit(document, edits.move_hits(document, [snare], 3 * STEP))
     assert words == "Snare 2 moved (in place of 1 hit)"
     assert moved.groove.pattern.at(7 * STEP, "snare").key == snare.key
     assert ghost.key not in {h.key for h in moved.groove.pattern.hits}
-    words, other = committed(document, edits.set_voice(document, [document.groove.pattern.at(0, "kick")], "hat_closed"))
+    words, other = commit(document, edits.set_voice(document, [document.groove.pattern.at(0, "kick")], "hat_closed"))
     assert "in place of 1 hit" in words and len(spots(other)) == len(set(spots(other))) == len(spots(document)) - 1
 
 
 def test_of_two_that_come_together_the_harder_stays(document: Document) -> None:
     hits = (Hit(STEP, "kick", 50, Role.NORMAL), Hit(STEP, "kick", 90, Role.NORMAL))
     pattern = document.groove.pattern
-    _, after = committed(document, ("Two", document.with_groove(pattern=pattern.with_hits(set(), hits))))
+    _, after = commit(document, ("Two", document.with_groove(pattern=pattern.with_hits(set(), hits))))
     assert [h.velocity for h in after.groove.pattern.hits if (h.position_ticks, h.voice) == (STEP, "kick")] == [90]
 
 
 def test_keys_stay_and_new_hits_get_new_ones(document: Document) -> None:
     kick = document.groove.pattern.at(0, "kick")
-    _, softer = committed(document, edits.set_velocity(document, [kick], 50))
-    _, moved = committed(softer, edits.move_hits(softer, [softer.groove.pattern.at(0, "kick")], STEP))
+    _, softer = commit(document, edits.set_velocity(document, [kick], 50))
+    _, moved = commit(softer, edits.move_hits(softer, [softer.groove.pattern.at(0, "kick")], STEP))
     assert moved.groove.pattern.at(STEP, "kick").key == kick.key
-    _, more = committed(moved, edits.place_hits(moved, [0], "kick"))
+    _, more = commit(moved, edits.place_hits(moved, [0], "kick"))
     assert more.groove.pattern.at(0, "kick").key == moved.next_key and more.next_key == moved.next_key + 1
-    _, twice = committed(more, time_edits.double_bars(more, 1, 1))
+    _, twice = commit(more, time_edits.double_bars(more, 1, 1))
     keys = [h.key for h in twice.groove.pattern.hits]
     assert len(set(keys)) == len(keys) and twice.next_key > max(keys)
 
 
 def test_a_key_is_never_given_twice(document: Document) -> None:
-    _, less = committed(document, edits.remove_hits(document, [document.groove.pattern.hits[-1]]))
+    _, less = commit(document, edits.remove_hits(document, [document.groove.pattern.hits[-1]]))
     gone = document.groove.pattern.hits[-1].key
-    _, more = committed(less, edits.place_hits(less, [STEP], "tom_low"))
+    _, more = commit(less, edits.place_hits(less, [STEP], "tom_low"))
     assert more.groove.pattern.at(STEP, "tom_low").key not in {gone, *(h.key for h in less.groove.pattern.hits)}
 
 
@@ -86,21 +87,21 @@ def test_every_hit_of_an_opened_document_has_a_key_of_its_own(document: Document
 
 
 def test_a_lane_that_repeats_does_so_whatever_way_it_is_changed(document: Document) -> None:
-    _, cycled = committed(document, time_edits.set_cycle(document, LANE_OF_VOICE["hat_closed"], 3))
+    _, cycled = commit(document, time_edits.set_cycle(document, LANE_OF_VOICE["hat_closed"], 3))
     rounds = cycled.groove.pattern.at(3 * STEP, "hat_closed")
     assert rounds is not None
     # A drag of one hit in the third round, a drawn line, and hits from outside.
     dragged = cycled.groove.pattern.at(6 * STEP, "hat_closed")
-    _, moved = committed(cycled, edits.move_each(cycled, [dragged], {dragged.key: 7 * STEP}))
+    _, moved = commit(cycled, edits.move_each(cycled, [dragged], {dragged.key: 7 * STEP}))
     assert lane(moved, "hat_closed").startswith("-xx-xx-xx-xx")
     one = cycled.groove.pattern.at(0, "hat_closed")
-    _, drawn = committed(cycled, line(cycled, [one], [(0.0, 40.0), (1.0, 40.0)]))
+    _, drawn = commit(cycled, line(cycled, [one], [(0.0, 40.0), (1.0, 40.0)]))
     assert {
         h.velocity for h in drawn.groove.pattern.hits if h.voice == "hat_closed" and h.position_ticks % (3 * STEP) == 0
     } == {40}
     pattern = cycled.groove.pattern
     new = cycled.with_groove(pattern=pattern.with_hits(set(), [Hit(4 * STEP, "hat_closed", 100, Role.ACCENT)]))
-    _, pasted = committed(cycled, ("Pasted", new))
+    _, pasted = commit(cycled, ("Pasted", new))
     assert {pasted.groove.pattern.at((1 + 3 * i) * STEP, "hat_closed").velocity for i in range(10)} == {100}
 
 
@@ -113,7 +114,7 @@ def test_a_linear_part_stays_linear_when_hits_come_from_outside(document: Docume
     new = linear.groove.pattern.with_hits(
         set(), [Hit(0, "snare", 90, Role.NORMAL), Hit(STEP, "snare", 80, Role.NORMAL)]
     )
-    words, after = committed(linear, ("Pasted", linear.with_groove(pattern=new)))
+    words, after = commit(linear, ("Pasted", linear.with_groove(pattern=new)))
     assert "takes the place of kick" in words and spots(after) == [(0, "snare"), (STEP, "snare")]
 
 

@@ -10,8 +10,8 @@ from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.rules import Rules
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 
 def after(text: str, *phrases: str) -> Groove:

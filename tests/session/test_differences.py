@@ -12,8 +12,8 @@ from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.differences import difference, words
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 HEAD = "tempo 96\nmeter 4/4\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\n"
 ONE = HEAD + "snare ----X-------X--- | ----X-------X---\nkick X---x---X------- | X-------X---x---"

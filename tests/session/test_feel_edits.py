@@ -19,9 +19,9 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.player import Wander
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.players import looked_up_by
-from ghoststep.session.language.verb import do
 
 
 def context(text: str = TEXT, feel: Feel | None = None) -> EditContext:

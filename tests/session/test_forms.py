@@ -15,10 +15,11 @@ from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_words import changed_by, followed, song, without_keys
-from ghoststep.session.language.variation import changes_between
-from ghoststep.session.language.verb import do
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import changed_by, followed, song
 
 STEP = 5040
 SONG = """tempo 100

@@ -10,8 +10,9 @@ from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.touch import Role
 from ghoststep.session.commands import COMMANDS, do_named
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import VERBS, do
+from ghoststep.session.language.verb import VERBS
 
 
 @pytest.fixture

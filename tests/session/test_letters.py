@@ -19,9 +19,11 @@ from ghoststep.music.form import MAX_WORKED, Form
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_words import song, without_keys
-from ghoststep.session.language.verb import commands_in, do
+from ghoststep.session.language.forms.words import song
+from ghoststep.session.language.verb import commands_in
 from ghoststep.work.formats.midi import marked
 from ghoststep.work.forms import form_json, markers_of, proposed
 from ghoststep.work.grooves import heard_performance

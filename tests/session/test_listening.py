@@ -19,7 +19,8 @@ from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import commit
 from ghoststep.work import corrections as listening
 from ghoststep.work.grooves import heard_performance
 
@@ -207,9 +208,7 @@ def test_projects_of_earlier_versions_open_and_can_be_corrected(heard: Document,
     document = opened(load_project(as_of_version(path, version)))
     keys = [h.key for h in document.groove.pattern.hits]
     assert all(keys) and len(set(keys)) == len(keys)
-    _, new = committed(
-        document, listening.correct_voice(document, [at(document, "snare", TICKS_PER_QUARTER)], "tom_mid")
-    )
+    _, new = commit(document, listening.correct_voice(document, [at(document, "snare", TICKS_PER_QUARTER)], "tom_mid"))
     assert new.groove.pattern.at(TICKS_PER_QUARTER, "tom_mid") is not None
     assert len(new.groove.pattern.hits) == len(edited.groove.pattern.hits)
     # What was edited before the project was saved lives on.

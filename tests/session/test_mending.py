@@ -14,9 +14,9 @@ from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.judged import Judged
 from ghoststep.session.language import mending
+from ghoststep.session.language.doing import call, do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.mending import made_playable, mended, mends_of, ranks, same
-from ghoststep.session.language.verb import call, do
 
 OVERLOADED = """tempo 150
 hat_closed x-x-x-x-x-x-x-x- | xxxxxxxxxxxxxxxx | x-x-x-x-x-x-x-x-

@@ -8,8 +8,9 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import call, do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import ALSO, VERBS, call, do
+from ghoststep.session.language.verb import ALSO, VERBS
 
 GRID = """
 tempo 96

@@ -10,10 +10,10 @@ from ghoststep.judge.check import Terms, impossible
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
-from ghoststep.session.language.answering import STRICTNESS, phrases
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.filling import fill_offers
-from ghoststep.session.language.verb import do
+from ghoststep.session.language.forms.answering import STRICTNESS, phrases
 
 ONE = "tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nsnare ----X--o----X---\nkick X-----x---x-----\n"
 SONG = ONE.replace("hat_closed", "part A\nhat_closed")

@@ -15,16 +15,16 @@ from ghoststep.session.commands import do_named
 from ghoststep.session.document.differences import difference
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.history import History
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import commit, do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 
 def test_five_thousand_commands_are_taken_back_to_the_very_start(grid_text: str) -> None:
 
     dice = random.Random(2026)
     start = Document("depot", parse_grid(grid_text))
-    history, context = History(opened(start), committed), EditContext(start)
+    history, context = History(opened(start), commit), EditContext(start)
     refused = changed = 0
     for _ in range(5000):
         try:

@@ -10,8 +10,8 @@ from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 from ghoststep.work.forms import form_lines, markers_of, section_of
 
 BAR = 80_640

@@ -14,7 +14,8 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.document.history import MAX_STEPS, History
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import time_edits
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import commit
 
 TEXT = """
     tempo 96
@@ -92,7 +93,7 @@ def test_nothing_chosen_is_said_and_no_change_is_no_step(document: Document) -> 
 
 
 def test_history_goes_back_and_on_in_words(document: Document) -> None:
-    history = History(opened(document), committed)
+    history = History(opened(document), commit)
     for velocity in (60, 70, 80):
         history.do(*edits.set_velocity(history.document, pick(history.document, "kick"), velocity))
     last = history.document
@@ -110,7 +111,7 @@ def test_history_goes_back_and_on_in_words(document: Document) -> None:
 
 
 def test_history_is_bounded(document: Document) -> None:
-    history = History(opened(document), committed)
+    history = History(opened(document), commit)
     for i in range(MAX_STEPS + 10):
         history.do(str(i), replace(document, name=str(i)))
     count = 0
@@ -134,7 +135,7 @@ RANDOM_EDITS = [
 @given(documents, st.integers(0, 2**32 - 1))
 @settings(max_examples=25, deadline=None)
 def test_any_edits_taken_back_leave_the_document_as_it_was(document: Document, seed: int) -> None:
-    rng, history = np.random.default_rng(seed), History(opened(document), committed)
+    rng, history = np.random.default_rng(seed), History(opened(document), commit)
     for _ in range(60):
         hits = history.document.groove.pattern.hits
         some = [hits[i] for i in rng.integers(len(hits), size=min(3, len(hits)))] if hits else []
@@ -153,7 +154,7 @@ def test_any_edits_taken_back_leave_the_document_as_it_was(document: Document, s
 
 def test_history_of_long_grooves_holds_few_bytes(document: Document, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("ghoststep.session.document.history.MAX_BYTES", 60_000)
-    history = History(opened(document), committed)
+    history = History(opened(document), commit)
     for i in range(80):
         _, changed = time_edits.set_tempo(history.document, 60 + i)
         history.do(f"step {i}", changed)
@@ -169,7 +170,7 @@ def test_history_of_long_grooves_holds_few_bytes(document: Document, monkeypatch
 
 
 def test_any_step_can_be_gone_to(document: Document) -> None:
-    history = History(opened(document), committed)
+    history = History(opened(document), commit)
     for i in range(5):
         history.do(f"step {i}", time_edits.set_tempo(history.document, 60 + i)[1])
     assert history.go_to(2) == "step 1" and history.document.groove.tempo.main_bpm == 61

@@ -4,7 +4,7 @@ import pytest
 from tools.fuzz.songs import SONGS, check, context_of, walk
 
 from ghoststep.music.errors import InputError
-from ghoststep.session.language.verb import do
+from ghoststep.session.language.doing import do
 
 
 @pytest.mark.parametrize("seed", range(6))

@@ -16,7 +16,8 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import time_edits
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import opened
+from ghoststep.session.language.doing import commit
 
 Q = TICKS_PER_QUARTER
 SONG = """
@@ -55,16 +56,16 @@ def test_the_song_is_as_it_says(song: Document) -> None:
 
 
 def test_doubled_bars_bring_everything(song: Document) -> None:
-    _, new = committed(song, time_edits.double_bars(song, 2, 3))
+    _, new = commit(song, time_edits.double_bars(song, 2, 3))
     was = [bar(song.groove, b) for b in (1, 2, 3, 4)]
     assert [bar(new.groove, b) for b in range(1, 7)] == [was[0], was[1], was[2], was[1], was[2], was[3]]
 
 
 def test_taken_out_bars_take_everything(song: Document) -> None:
     was = [bar(song.groove, b) for b in (1, 2, 3, 4)]
-    _, new = committed(song, time_edits.delete_bars(song, 2, 2))
+    _, new = commit(song, time_edits.delete_bars(song, 2, 2))
     assert [bar(new.groove, b) for b in (1, 2, 3)] == [was[0], was[2], was[3]]
-    _, new = committed(song, time_edits.delete_bars(song, 1, 1))
+    _, new = commit(song, time_edits.delete_bars(song, 1, 1))
     assert [bar(new.groove, b) for b in (1, 2, 3)] == was[1:]
 
 
@@ -75,7 +76,7 @@ def test_moved_bars_bring_everything_and_keep_their_keys(
     song: Document, first: int, last: int, before: int, order: str
 ) -> None:
     was = {str(b): bar(song.groove, b) for b in (1, 2, 3, 4)}
-    _, new = committed(song, time_edits.move_bars(song, first, last, before))
+    _, new = commit(song, time_edits.move_bars(song, first, last, before))
     assert [bar(new.groove, i + 1) for i in range(4)] == [was[b] for b in order]
     assert {h.key for h in new.groove.pattern.hits} == {h.key for h in song.groove.pattern.hits}
 

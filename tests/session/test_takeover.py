@@ -12,9 +12,9 @@ from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.document.takeover import names_of, side, singles, taken_over
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.version_edits import kept
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_words import without_keys
-from ghoststep.session.language.verb import do
 
 STUDIO = """tempo 100
 part A

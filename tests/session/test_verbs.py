@@ -14,8 +14,8 @@ from ghoststep.session.document.describe import alike_bars
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.stroke_edits import closings
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 STEP = 5040
 GRID = """

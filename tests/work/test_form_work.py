@@ -12,7 +12,7 @@ from ghoststep.judge.form_found import found_form, letter
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.form_words import song
+from ghoststep.session.language.forms.words import song
 from ghoststep.work.forms import form_json, form_lines, markers_of, proposed, section_of, text_of
 from ghoststep.work.grooves import analysis_of, hear_file
 

@@ -12,9 +12,10 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.pattern import Pattern
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_words import without_keys
-from ghoststep.session.language.verb import VERBS, do
+from ghoststep.session.language.verb import VERBS
 from tools.fuzz.phrases import phrases
 
 SONGS = (

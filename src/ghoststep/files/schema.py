@@ -32,8 +32,9 @@ from ghoststep.music.touch import Role
 from ghoststep.music.unrolled import felt_by
 from ghoststep.session.document.document import Document, Listening, Snapshot, Verdict
 from ghoststep.session.document.judged import Judged
-from ghoststep.session.language.form_exact import exact
-from ghoststep.session.language.form_words import song, without_keys
+from ghoststep.session.form.exact import exact
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.forms.words import song
 
 VERSION = 4
 MAX_KEY = 1 << 62

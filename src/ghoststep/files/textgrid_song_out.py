@@ -9,7 +9,7 @@ from ghoststep.music.form import Form, Part, Section, bar_words
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
 from ghoststep.music.unrolled import head_tempo
-from ghoststep.session.language.form_text import plays_text
+from ghoststep.session.form.text import plays_text
 
 
 def song_text(form: Form, groove: Groove) -> str:

@@ -13,7 +13,7 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.unrolled import bars_of, counted
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.judged import Judged
-from ghoststep.session.language.form_proposed import form_of
+from ghoststep.session.language.forms.proposed import form_of
 from ghoststep.session.words import count
 
 

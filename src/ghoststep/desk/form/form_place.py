@@ -14,10 +14,10 @@ from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
+from ghoststep.session.form.reshaped import free_name
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_reshaped import free_name
 from ghoststep.session.language.kinds import Amount
-from ghoststep.session.language.verb import do
 
 
 class FormPlace(PlaceWidget):

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QListWidget, QVBoxLayout, QWidget
 
 from ghoststep.desk.form.offers import ANY, Offer
 from ghoststep.desk.parts.widgets import choice, fill_wrapped, label, row
-from ghoststep.session.language.answering import STRICTNESS
+from ghoststep.session.language.forms.answering import STRICTNESS
 
 _LENGTHS = (("an answer", 1), ("2 bars", 2), ("4 bars", 4), ("8 bars", 8))
 _STRICT = (("near to far", ANY), *((name, name) for name in STRICTNESS))

@@ -10,8 +10,8 @@ from ghoststep.music.form import Form, Part
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.answering import Phrase, answers, phrases
 from ghoststep.session.language.filling import fill_offers
+from ghoststep.session.language.forms.answering import Phrase, answers, phrases
 
 ANY = ""  # however near or far
 

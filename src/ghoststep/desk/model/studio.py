@@ -26,11 +26,11 @@ from ghoststep.music.kit import LANE_OF_VOICE
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document, Recording
 from ghoststep.session.document.history import History
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.session.edits.shelf import Shelf
+from ghoststep.session.language.doing import call, commit, do
 from ghoststep.session.language.edit_context import Done, EditContext
-from ghoststep.session.language.verb import call, do
 from ghoststep.sound.program import Source
 
 AUTOSAVE_EVERY_MS = 15_000
@@ -70,7 +70,7 @@ class Studio(Playback):
         self._timer.start(AUTOSAVE_EVERY_MS)
 
     def _history(self, document: Document) -> History:
-        return History(document, committed, lambda _document: self._changed())
+        return History(document, commit, lambda _document: self._changed())
 
     def _keys(self) -> KeyMap:
         try:

@@ -29,7 +29,7 @@ from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
-from ghoststep.session.edits.commit import committed
+from ghoststep.session.language.doing import commit
 from ghoststep.session.language.kinds import Amount
 
 if TYPE_CHECKING:
@@ -228,7 +228,7 @@ class GridPlace(PlaceWidget):
             self._before = self.studio.document
             self._drag_keys = self.studio.choice.keys
         try:
-            words, preview = committed(self._before, _dragged(self._before, self._drag_keys, by_velocity, by_ms))
+            words, preview = commit(self._before, _dragged(self._before, self._drag_keys, by_velocity, by_ms))
         except InputError as error:  # dragged further than a hit may be moved: the last picture stays
             self.studio.said.emit(str(error), True)
             return

@@ -2,8 +2,8 @@
 
 from ghoststep.session.commands import check, everywhere, form, listen, place, place_said, window
 from ghoststep.session.commands.table import MENUS, Command
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import Done, EditContext
-from ghoststep.session.language.verb import do
 
 __all__ = ["COMMANDS", "MENUS", "Command", "do_named"]
 

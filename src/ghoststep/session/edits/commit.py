@@ -42,17 +42,14 @@ def _with_keys(groove: Groove, next_key: int) -> tuple[Groove, int]:
     return (groove.changed(hits=tuple(hits)) if changed else groove), next_key
 
 
-Follow = Callable[[Document, Document], Edit]
-_follows: list[Follow] = []
+Follow = Callable[[Document, Document], Edit]  # given what was and what is, words and the document as it goes on
 
 
-def followed_by(follow: Follow) -> None:
-    """Let something that the language knows follow every change: given what was and what is, words and document."""
-    _follows.append(follow)
+def committed(before: Document, edit: Edit, follow: Follow | None = None) -> Edit:
+    """The words and the document an edit comes to once everything that always holds is kept.
 
-
-def committed(before: Document, edit: Edit) -> Edit:
-    """The words and the document an edit comes to once everything that always holds is kept."""
+    follow: what goes along with a change of the groove where the document has a form.
+    """
     words, after = edit
     old, new = before.groove.pattern, after.groove.pattern
     if new is not old and new == old and new.hits == old.hits:
@@ -68,12 +65,12 @@ def committed(before: Document, edit: Edit) -> Edit:
         if after.groove.pattern.hits == new.hits:
             return words, after
         before = after.with_groove(pattern=new)  # what the new form comes to; rules of the whole changed it
-    for follow in _follows:
-        said, following = follow(before, after)
-        words += said
-        if following is not after:
-            _, after = _kept_and_keyed(after, following, ruled=False)
-    return words, after
+    if follow is None:
+        return words, after
+    said, following = follow(before, after)
+    if following is not after:
+        _, after = _kept_and_keyed(after, following, ruled=False)
+    return words + said, after
 
 
 def _kept_and_keyed(before: Document, after: Document, *, ruled: bool = True) -> Edit:

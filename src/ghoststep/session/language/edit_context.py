@@ -1,4 +1,4 @@
-"""Where the user stands: what a phrase is said to, and what it leaves behind."""
+"""What a phrase is said to, and what it leaves behind: document, choice, cursor, what was copied."""
 
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -6,7 +6,7 @@ from functools import cached_property
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
 from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.commit import committed, opened
+from ghoststep.session.edits.commit import Follow, committed, opened
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.session.edits.shelf import Shelf
 
@@ -20,6 +20,7 @@ class EditContext:
     cursor_ticks: int = 0
     lane: int = LANE_OF_VOICE["snare"]
     shelf: Shelf | None = None
+    follow: Follow | None = None  # handed in by whoever does a verb: what goes along with its changes
 
     def __post_init__(self) -> None:
         hits = self.document.groove.pattern.hits
@@ -56,7 +57,7 @@ Done = tuple[str, EditContext]
 
 def edited(context: EditContext, edit: Edit) -> Done:
     """What an edit of hits gives: what was chosen stays chosen, and what is new is chosen too."""
-    words, document = committed(context.document, edit)
+    words, document = committed(context.document, edit, context.follow)
     if document is context.document:
         return words, context
     first = context.document.next_key
@@ -68,5 +69,5 @@ def edited(context: EditContext, edit: Edit) -> Done:
 
 def settled(context: EditContext, edit: Edit) -> Done:
     """What a change of the whole gives: what was chosen stays chosen where it still stands."""
-    words, document = committed(context.document, edit)
+    words, document = committed(context.document, edit, context.follow)
     return words, replace(context, document=document)

@@ -9,8 +9,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.time import step_ticks
 from ghoststep.music.unrolled import bars_of
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 MOST = 8
 _OF_A_CELL = 2  # how often the same cell is offered

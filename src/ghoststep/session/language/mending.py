@@ -10,8 +10,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
 from ghoststep.session.document.document import Document
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 
 _MOST_STEPS = 200
 _MOST_LEFT_OUT = 12  # strokes that no mend helps: of a part with more of them another one is meant
@@ -76,7 +76,7 @@ def ranks(findings: Iterable[Finding]) -> dict[int, int]:
 
 
 def made_playable(context: EditContext, terms: Terms, bpm: float | None = None) -> tuple[list[str], EditContext]:
-    """The phrases that make a part playable, and the stand with them: strokes to the other hand before any is left out.
+    """The phrases that make a part playable, and the context with them: strokes to the other hand before any is left out.
 
     Parameters
     ----------

@@ -16,7 +16,7 @@ from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Kind, takes
 from ghoststep.session.language.targets import begins_target, target
 
-_NEEDED = object()
+NEEDED = object()
 ON = "on"
 
 
@@ -27,11 +27,11 @@ class Param:
     name: str
     kind: Kind
     key: str = ""
-    default: Any = _NEEDED
+    default: Any = NEEDED
 
     @property
     def needed(self) -> bool:
-        return self.default is _NEEDED
+        return self.default is NEEDED
 
     @property
     def usage(self) -> str:
@@ -68,7 +68,7 @@ Run = Callable[..., Done]
 def verb(
     name: str, about: str, *params: Param, on_hits: bool = False, example: str = "", also: tuple[str, ...] = ()
 ) -> Callable[[Run], Run]:
-    """Declare a verb; its function gets the stand and a value for each parameter, by name."""
+    """Declare a verb; its function gets the context and a value for each parameter, by name."""
 
     if name in VERBS:
         raise ValueError(f"There are two verbs called {name}.")
@@ -81,24 +81,8 @@ def verb(
     return add
 
 
-def call(context: EditContext, name: str, /, **values: Any) -> Done:
-    """Do a verb with values instead of words, on what is chosen.
-
-    Raises
-    ------
-    InputError
-        Where it cannot be done; the document is as it was.
-    """
-    found = VERBS[name]
-    given = {p.name: values.pop(p.name, p.default) for p in found.params}
-    missing = [n for n, value in given.items() if value is _NEEDED]
-    if missing or values:
-        raise TypeError(f"{name} takes {[p.name for p in found.params]}, not {[*values]}; missing {missing}")
-    return found.run(context, **given)
-
-
-def do(context: EditContext, phrase: str) -> Done:
-    """Do what a phrase says; the words for the undo step, and where the user stands then.
+def phrase_done(context: EditContext, phrase: str) -> Done:
+    """What a phrase comes to, with only that following which the context has.
 
     Raises
     ------
@@ -112,8 +96,7 @@ def do(context: EditContext, phrase: str) -> Done:
     if found is None:
         raise InputError(f"'{words[0]}' is no command. {nearest(phrase)}")
     values, aimed = _read(found, words[1:], context)
-    said, after = found.run(aimed, **values)
-    return said, after
+    return found.run(aimed, **values)
 
 
 def commands_in(text: str) -> list[str]:
@@ -146,7 +129,7 @@ def nearest(phrase: str) -> str:
 
 
 def _read(found: Verb, words: list[str], context: EditContext) -> tuple[dict[str, Any], EditContext]:
-    """Values for a verb's parameters, and the stand with those hits chosen that it is meant for."""
+    """Values for a verb's parameters, and the context with those hits chosen that it is meant for."""
     head, clauses = _parted(words, found.keys)
     values: dict[str, Any] = {}
     # What stands behind key words is read first: "bar 2 2e" is a bar, and leaves a spot for another parameter.

@@ -11,8 +11,8 @@ from ghoststep.craft.layers import LAYERS
 from ghoststep.craft.timelines import SIDES, TIME_LINES
 from ghoststep.judge.check import impossible
 from ghoststep.music.errors import InputError
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import do
 from ghoststep.session.words import count
 
 

@@ -8,7 +8,7 @@ from ghoststep.files.midi_in import MidiTake, bars_before, groove_of, read_midi
 from ghoststep.files.midi_out import LEAD_WORDS, write_midi
 from ghoststep.files.safe import shown
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.form_marked import marked_form
+from ghoststep.session.language.forms.marked import marked_form
 from ghoststep.session.words import count
 from ghoststep.work.formats import Output, plain_name
 from ghoststep.work.forms import markers_of

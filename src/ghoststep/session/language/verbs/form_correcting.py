@@ -5,8 +5,8 @@ from dataclasses import replace
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part, Play, Section
 from ghoststep.music.unrolled import bars_of
+from ghoststep.session.form.plain import without_keys
 from ghoststep.session.language.edit_context import Done, EditContext
-from ghoststep.session.language.form_words import without_keys
 from ghoststep.session.language.kinds import Amount, Number, Text
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, name_of, the_form

@@ -6,18 +6,18 @@ from dataclasses import replace
 from ghoststep.judge.form_found import found_form, told_apart
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import EVERY_BAR, WHOLE, Form, Part, Section
-from ghoststep.session.language.answering import STRICTNESS, answers
+from ghoststep.session.form.exact import exact, moved, with_singles
+from ghoststep.session.form.named import named
+from ghoststep.session.form.text import NAME, phrases_in, plays_of, section_of
 from ghoststep.session.language.edit_context import Done, EditContext, settled
-from ghoststep.session.language.form_exact import exact, moved, with_singles
-from ghoststep.session.language.form_named import named
-from ghoststep.session.language.form_proposed import form_of
-from ghoststep.session.language.form_settled import moved_tempo, of_the_whole
-from ghoststep.session.language.form_text import NAME, phrases_in, plays_of, section_of
-from ghoststep.session.language.form_unrolled_again import relaid, with_keys_kept
-from ghoststep.session.language.form_words import Unfit, followed, song, varied
+from ghoststep.session.language.forms.answering import STRICTNESS, answers
+from ghoststep.session.language.forms.proposed import form_of
+from ghoststep.session.language.forms.settled import moved_tempo, of_the_whole
+from ghoststep.session.language.forms.unrolled_again import relaid, with_keys_kept
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import Unfit, followed, song, varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
 from ghoststep.session.language.players import player_named
-from ghoststep.session.language.variation import changes_between
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.words import count
 

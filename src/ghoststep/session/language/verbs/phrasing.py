@@ -2,12 +2,12 @@
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
-from ghoststep.session.language.answering import PHRASE_LENGTHS, STRICTNESS, Phrase, phrases
+from ghoststep.session.form.reshaped import free_name
+from ghoststep.session.form.rows import put
 from ghoststep.session.language.edit_context import Done, EditContext
-from ghoststep.session.language.form_reshaped import free_name
-from ghoststep.session.language.form_words import varied
+from ghoststep.session.language.forms.answering import PHRASE_LENGTHS, STRICTNESS, Phrase, phrases
+from ghoststep.session.language.forms.words import varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
-from ghoststep.session.language.rows import put
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, the_form
 from ghoststep.session.words import count

@@ -5,11 +5,11 @@ from dataclasses import replace
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Play
 from ghoststep.music.meter import Meter
+from ghoststep.session.form.rows import inserted, put, shifted, taken_out
+from ghoststep.session.form.text import phrases_in, plays_of
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.edit_context import Done, EditContext
-from ghoststep.session.language.form_text import phrases_in, plays_of
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
-from ghoststep.session.language.rows import inserted, put, shifted, taken_out
 from ghoststep.session.language.verb import Param, verb
 from ghoststep.session.language.verbs.forming import done, done_with, the_form
 from ghoststep.session.words import count

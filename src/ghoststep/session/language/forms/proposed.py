@@ -13,9 +13,10 @@ from ghoststep.music.form import Form, Part, Pass, Play, Section
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import bars_of
-from ghoststep.session.language.form_exact import exact
-from ghoststep.session.language.form_words import changed_by, song, without_keys
-from ghoststep.session.language.variation import changes_between
+from ghoststep.session.form.exact import exact
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import changed_by, song
 
 
 def form_of(found: FoundForm, groove: Groove, *, bare: bool = False) -> Form:

@@ -12,8 +12,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import unrolled
 from ghoststep.session.edits.commit import window
-from ghoststep.session.language.form_exact import plain
-from ghoststep.session.language.form_words import Unfit, song
+from ghoststep.session.form.plain import plain
+from ghoststep.session.language.forms.words import Unfit, song
 
 
 @dataclass(frozen=True)

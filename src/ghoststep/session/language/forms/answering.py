@@ -10,8 +10,9 @@ from ghoststep.judge.relatedness import bar_of, distance
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
-from ghoststep.session.language.form_words import changed_by, without_keys
-from ghoststep.session.language.variation import changes_between
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import changed_by
 
 # How far an answer may be from the question, by its weighted share of what is different (working assumptions).
 STRICTNESS = {"near": (0.0, 0.14), "middle": (0.08, 0.28), "far": (0.2, 0.7)}

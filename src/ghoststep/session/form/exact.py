@@ -11,13 +11,9 @@ from difflib import SequenceMatcher
 from ghoststep.music.form import Form, Single, Stretch
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
+from ghoststep.session.form.plain import plain
 
 Place = tuple[int, int, str]  # bar of the whole (from 1), tick in it, voice
-
-
-def plain(h: Hit) -> Hit:
-    """The hit as it is written: without name and without where it was heard."""
-    return replace(h, key=0, origin=None) if h.key or h.origin is not None else h
 
 
 def places_of(pattern: Pattern, bars: Iterable[int] | None = None) -> dict[Place, list[Hit]]:

@@ -14,7 +14,7 @@ from ghoststep.judge.form_found import letter
 from ghoststep.music.form import EVERY_BAR, Form, Part, Pass, Play, Section
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of
-from ghoststep.session.language.form_words import without_keys
+from ghoststep.session.form.plain import without_keys
 
 
 @dataclass(frozen=True)

@@ -14,8 +14,8 @@ from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.spots import exact_name, name_at
 from ghoststep.music.time import TICKS_PER_QUARTER, TICKS_PER_WHOLE, step_ticks
-from ghoststep.session.language.form_exact import plain
-from ghoststep.session.language.form_words import changed_by, without_keys
+from ghoststep.session.form.plain import plain, without_keys
+from ghoststep.session.language.forms.words import changed_by
 
 _NEAR = TICKS_PER_QUARTER // 2  # a stroke that is not further away has moved, else one is gone and one is new
 _LEAST_CARRIED, _LEAST_SHIFTED = 3, 3

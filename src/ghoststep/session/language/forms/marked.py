@@ -7,9 +7,9 @@ from dataclasses import replace
 from ghoststep.judge.form_found import FoundForm, FoundSection, found_form, told_apart
 from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
-from ghoststep.session.language.form_exact import exact
-from ghoststep.session.language.form_proposed import form_of, plays_in_a_row
-from ghoststep.session.language.form_words import song
+from ghoststep.session.form.exact import exact
+from ghoststep.session.language.forms.proposed import form_of, plays_in_a_row
+from ghoststep.session.language.forms.words import song
 
 _LEAD = "before "
 

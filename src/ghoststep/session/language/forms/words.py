@@ -1,7 +1,6 @@
 """Forms with the language: variations worked out by their phrases, and what follows when a base changes."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -11,9 +10,10 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of, unrolled
 from ghoststep.session.document.document import Document
+from ghoststep.session.form.exact import with_singles
+from ghoststep.session.form.plain import without_keys
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.form_exact import plain, with_singles
-from ghoststep.session.language.verb import do, verb_named
+from ghoststep.session.language.verb import phrase_done, verb_named
 
 _OF_THE_WHOLE = ("tempo", "swing", "lean", "loose", "take", "placement", "feel")
 _TEMPO = "a tempo holds for the song or a section: say it for its bars, like 'tempo 120 bars 5-8'."
@@ -48,13 +48,13 @@ def changed_by(pattern: Pattern, phrases: Sequence[str]) -> Pattern:
 
 @lru_cache(maxsize=2048)
 def _done_to(pattern: Pattern, phrase: str) -> Pattern | InputError:
-    """A pattern with one phrase done to it, or why that cannot be; kept, since forms are sung again at every edit."""
+    """A pattern with one phrase done to it, or why that cannot be; kept, since every edit of a song asks again."""
     found = verb_named(phrase.split()[0])
     context = EditContext(Document("part", Groove(pattern)))
     try:
         if found is not None and found.name in _OF_THE_WHOLE:
             raise InputError(_TEMPO if found.name == "tempo" else _FEEL)
-        _, after = do(context, phrase)
+        _, after = phrase_done(context, phrase)  # a part has no form that would follow
         _check_hits_only(context, after)
     except InputError as error:
         return error
@@ -157,10 +157,3 @@ def _with_bar(groove: Groove, bar: int, phrase: str) -> Groove:
     hits = tuple(h.moved(h.position_ticks + start) for h in changed.hits)
     # The bars around it stay as they are, so nothing is sorted anew.
     return groove.changed(pattern=pattern.in_order(pattern.hits[: inside.start] + hits + pattern.hits[inside.stop :]))
-
-
-def without_keys(pattern: Pattern) -> Pattern:
-    """The pattern as it is written: hits without names and without where they were heard."""
-    if not any(h.key or h.origin for h in pattern.hits):
-        return pattern
-    return replace(pattern, hits=tuple(plain(h) for h in pattern.hits))

@@ -12,9 +12,9 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.time import TempoMap
 from ghoststep.music.unrolled import tempo_of, usual_bpm
-from ghoststep.session.language.form_exact import pairs_of
-from ghoststep.session.language.form_words import varied
-from ghoststep.session.language.variation import changes_between
+from ghoststep.session.form.exact import pairs_of
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import varied
 
 OWN_NOW = "; the tempi of its sections are the song's own now"
 

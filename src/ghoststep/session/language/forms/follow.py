@@ -12,19 +12,13 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.unrolled import bars_of, felt_by
 from ghoststep.session.document.document import Document
-from ghoststep.session.language.form_exact import (
-    Moves,
-    exact,
-    followed_by_singles,
-    plain,
-    shifted,
-    with_singles,
-)
-from ghoststep.session.language.form_reshaped import reshaped
-from ghoststep.session.language.form_settled import of_the_whole, with_passages, with_rules, with_tempo
-from ghoststep.session.language.form_unrolled_again import changed_ticks, hits_of, unrolled_again, with_keys_kept
-from ghoststep.session.language.form_words import Unfit, followed, song
-from ghoststep.session.language.variation import changes_between
+from ghoststep.session.form.exact import Moves, exact, followed_by_singles, shifted, with_singles
+from ghoststep.session.form.plain import plain
+from ghoststep.session.form.reshaped import reshaped
+from ghoststep.session.language.forms.settled import of_the_whole, with_passages, with_rules, with_tempo
+from ghoststep.session.language.forms.unrolled_again import changed_ticks, hits_of, unrolled_again, with_keys_kept
+from ghoststep.session.language.forms.variation import changes_between
+from ghoststep.session.language.forms.words import Unfit, followed, song
 
 
 @dataclass(frozen=True)

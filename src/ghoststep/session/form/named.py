@@ -8,8 +8,8 @@ from ghoststep.music.form import WHOLE, Form, Part, Pass, Play, Section
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Pattern
 from ghoststep.music.unrolled import bars_of
-from ghoststep.session.language.form_reshaped import free_name
-from ghoststep.session.language.form_words import without_keys
+from ghoststep.session.form.plain import without_keys
+from ghoststep.session.form.reshaped import free_name
 
 
 def named(form: Form | None, groove: Groove, name: str, first: int, last: int) -> Form:
