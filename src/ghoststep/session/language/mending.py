@@ -76,7 +76,7 @@ def ranks(findings: Iterable[Finding]) -> dict[int, int]:
 
 
 def made_playable(context: EditContext, terms: Terms, bpm: float | None = None) -> tuple[list[str], EditContext]:
-    """The phrases that make a part playable, and the context with them: strokes to the other hand before any is left out.
+    """The phrases that make a part playable, and the context with them: other hands before strokes left out.
 
     Parameters
     ----------

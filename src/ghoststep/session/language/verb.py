@@ -9,6 +9,7 @@ kinds.
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher, get_close_matches
+from inspect import signature
 from typing import Any
 
 from ghoststep.music.errors import InputError
@@ -60,21 +61,39 @@ class Verb:
         return {p.key for p in self.params if p.key} | ({ON} if self.on_hits else set())
 
 
+@dataclass(frozen=True)
+class After:
+    """A kind whose words stand behind a key word: `Annotated[set[int], After("bars", SomeBars())]`."""
+
+    key: str
+    kind: Kind
+
+
+def _params(run: Callable[..., Done]) -> tuple[Param, ...]:
+    """The parameters of a verb's function behind its context, each `Annotated[type, kind]` or with `After`."""
+    out = []
+    for p in [*signature(run).parameters.values()][1:]:
+        said = p.annotation.__metadata__[0]
+        key, kind = (said.key, said.kind) if isinstance(said, After) else ("", said)
+        out.append(Param(p.name, kind, key, NEEDED if p.default is p.empty else p.default))
+    return tuple(out)
+
+
 VERBS: dict[str, Verb] = {}
 ALSO: dict[str, str] = {}  # other words for verbs
 Run = Callable[..., Done]
 
 
 def verb(
-    name: str, about: str, *params: Param, on_hits: bool = False, example: str = "", also: tuple[str, ...] = ()
+    name: str, about: str, *, on_hits: bool = False, example: str = "", also: tuple[str, ...] = ()
 ) -> Callable[[Run], Run]:
-    """Declare a verb; its function gets the context and a value for each parameter, by name."""
+    """Declare a verb; its parameters are those of its function, whose annotations say the kind of each."""
 
     if name in VERBS:
         raise ValueError(f"There are two verbs called {name}.")
 
     def add(run: Run) -> Run:
-        VERBS[name] = Verb(name, about, params, run, on_hits, example or name)
+        VERBS[name] = Verb(name, about, _params(run), run, on_hits, example or name)
         ALSO.update(dict.fromkeys(also, name))
         return run
 

@@ -1,6 +1,7 @@
 """Verbs that choose hits, move the cursor, and find and replace."""
 
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
@@ -11,7 +12,7 @@ from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.language.edit_context import Done, EditContext, edited
 from ghoststep.session.language.kinds import OneVoice, Text
 from ghoststep.session.language.targets import target
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.language.voice_words import voice_named
 from ghoststep.session.words import count
 
@@ -29,22 +30,17 @@ class _Hits:
 @verb(
     "select",
     "chooses hits: snare ghosts bars 2-4, hat_open at & of 4, everything",
-    Param("hits", _Hits()),
     example="select snare ghosts bars 2-4",
     also=("choose",),
 )
-def _select(context: EditContext, hits: list[Hit]) -> Done:
+def _select(context: EditContext, hits: Annotated[list[Hit], _Hits()]) -> Done:
     return f"{count(len(hits), 'hit')} chosen", context.choosing(hits)
 
 
-@verb(
-    "go",
-    "moves the cursor, and chooses what stands there",
-    Param("voice", OneVoice(), default=None),
-    Param("spot", Text("SPOT"), default=""),
-    example="go snare bar 2 4a",
-)
-def _go(context: EditContext, voice: str | None = None, spot: str = "") -> Done:
+@verb("go", "moves the cursor, and chooses what stands there", example="go snare bar 2 4a")
+def _go(
+    context: EditContext, voice: Annotated[str | None, OneVoice()] = None, spot: Annotated[str, Text("SPOT")] = ""
+) -> Done:
     lane = context.lane if voice is None else LANE_OF_VOICE[voice]
     pattern = context.document.groove.pattern
     ticks = context.cursor_ticks
@@ -59,14 +55,12 @@ def _go(context: EditContext, voice: str | None = None, spot: str = "") -> Done:
     return f"At {name} of bar {bar}", replace(after, cursor_ticks=ticks, lane=lane)
 
 
-@verb(
-    "replace",
-    "finds hits and makes them something else",
-    Param("hits", _Hits()),
-    Param("by", Text("VOICE|ROLE|nothing"), key="with"),
-    example="replace hat_open at & of 4 with hat_closed",
-)
-def _replace(context: EditContext, hits: list[Hit], by: str) -> Done:
+@verb("replace", "finds hits and makes them something else", example="replace hat_open at & of 4 with hat_closed")
+def _replace(
+    context: EditContext,
+    hits: Annotated[list[Hit], _Hits()],
+    by: Annotated[str, After("with", Text("VOICE|ROLE|nothing"))],
+) -> Done:
     if not hits:
         raise InputError("No hit is that in this groove.")
     aim, wanted = context.choosing(hits), by.lower()

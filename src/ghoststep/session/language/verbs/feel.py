@@ -1,12 +1,14 @@
 """Verbs of the feel and the tempo of the whole groove."""
 
+from typing import Annotated
+
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
 from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, SomeVoices, TheSwing
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 
 BPM = Number("a tempo in BPM", ("BPM", "%"), low=10, high=960)
 _PLAIN_BPM = Number("a tempo in BPM", ("BPM",), low=10, high=960, signed=False, name="BPM")
@@ -15,14 +17,14 @@ _PLAIN_BPM = Number("a tempo in BPM", ("BPM",), low=10, high=960, signed=False, 
 @verb(
     "tempo",
     "a tempo in BPM, a change (+5), a share of it (75 %), or a ramp to another; for all or for some bars",
-    Param("bpm", BPM),
-    Param("to", _PLAIN_BPM, key="to", default=None),
-    Param("bars", SomeBars(), key="bars", default=None),
-    Param("leans", OneOf("way of leans", ("keep", "scale")), key="leans", default="keep"),
     example="tempo 96 to 120 bars 3-4",
 )
 def _tempo(
-    context: EditContext, bpm: Amount, to: Amount | None = None, bars: set[int] | None = None, leans: str = "keep"
+    context: EditContext,
+    bpm: Annotated[Amount, BPM],
+    to: Annotated[Amount | None, After("to", _PLAIN_BPM)] = None,
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+    leans: Annotated[str, After("leans", OneOf("way of leans", ("keep", "scale")))] = "keep",
 ) -> Done:
     words, after = _at_tempo(context, bpm, to, bars)
     if leans == "keep" or after.document is context.document:
@@ -51,48 +53,36 @@ def _at_tempo(context: EditContext, bpm: Amount, to: Amount | None, bars: set[in
     return settled(context, time_edits.set_tempo(document, bpm.value))
 
 
-@verb(
-    "swing",
-    "the share of the first note of a pair; 50 % is straight",
-    Param("swing", TheSwing()),
-    Param("voices", SomeVoices(), key="for", default=()),
-    example="swing 16ths 57%",
-)
-def _swing(context: EditContext, swing: Swing, voices: tuple[str, ...] = ()) -> Done:
+@verb("swing", "the share of the first note of a pair; 50 % is straight", example="swing 16ths 57%")
+def _swing(
+    context: EditContext,
+    swing: Annotated[Swing, TheSwing()],
+    voices: Annotated[tuple[str, ...], After("for", SomeVoices())] = (),
+) -> Done:
     if voices:
         return settled(context, feel_edits.limits_told(feel_edits.set_voice_swing(context.document, swing, voices)))
     return settled(context, edits.set_swing(context.document, swing))
 
 
-@verb(
-    "lean",
-    "early (-) or late, by voice or group",
-    Param("voices", SomeVoices()),
-    Param("ms", Number("a time in ms", ("ms",), low=-200, high=200, name="MS")),
-    example="lean snare 12",
-)
-def _lean(context: EditContext, voices: tuple[str, ...], ms: Amount) -> Done:
+@verb("lean", "early (-) or late, by voice or group", example="lean snare 12")
+def _lean(
+    context: EditContext,
+    voices: Annotated[tuple[str, ...], SomeVoices()],
+    ms: Annotated[Amount, Number("a time in ms", ("ms",), low=-200, high=200, name="MS")],
+) -> Done:
     return settled(context, feel_edits.limits_told(edits.set_lean(context.document, voices, ms.value)))
 
 
-@verb(
-    "loose",
-    "the spread of the timing",
-    Param("ms", Number("a time in ms", ("ms",), low=0, high=50, signed=False, name="MS")),
-    example="humanize 5",
-    also=("humanize", "humanise", "looseness"),
-)
-def _loose(context: EditContext, ms: Amount) -> Done:
+@verb("loose", "the spread of the timing", example="humanize 5", also=("humanize", "humanise", "looseness"))
+def _loose(
+    context: EditContext,
+    ms: Annotated[Amount, Number("a time in ms", ("ms",), low=0, high=50, signed=False, name="MS")],
+) -> Done:
     return settled(context, edits.set_looseness(context.document, ms.value, context.document.groove.feel.take))
 
 
-@verb(
-    "take",
-    "which of the possible takes of the looseness",
-    Param("number", Number("a take", low=0, high=2**31 - 1, whole=True)),
-    example="take +1",
-)
-def _take(context: EditContext, number: Amount) -> Done:
+@verb("take", "which of the possible takes of the looseness", example="take +1")
+def _take(context: EditContext, number: Annotated[Amount, Number("a take", low=0, high=2**31 - 1, whole=True)]) -> Done:
     feel = context.document.groove.feel
     return settled(context, edits.set_looseness(context.document, feel.loose_ms, int(number.onto(feel.take))))
 

@@ -1,6 +1,7 @@
 """Verbs that correct a form that was found: the same as another, not the same, a section begins here."""
 
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form, Part, Play, Section
@@ -8,7 +9,7 @@ from ghoststep.music.unrolled import bars_of
 from ghoststep.session.form.plain import without_keys
 from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Amount, Number, Text
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.language.verbs.forming import done, name_of, the_form
 
 _BAR = Number("a bar", low=1, high=4096, whole=True, signed=False, name="BAR")
@@ -28,14 +29,10 @@ def _plain(section: Section, row: list[str]) -> Section:
     return replace(section, plays=tuple(Play(name) for name in row), endings=())
 
 
-@verb(
-    "same",
-    "a part is the same as another: it is played in its place, and is gone",
-    Param("name", Text("NAME")),
-    Param("other", Text("NAME"), key="as"),
-    example="same C as B",
-)
-def _same(context: EditContext, name: str, other: str) -> Done:
+@verb("same", "a part is the same as another: it is played in its place, and is gone", example="same C as B")
+def _same(
+    context: EditContext, name: Annotated[str, Text("NAME")], other: Annotated[str, After("as", Text("NAME"))]
+) -> Done:
     form = the_form(context)
     part, kept = form.part(name), form.part(other)
     if name == other:
@@ -62,11 +59,11 @@ def _same(context: EditContext, name: str, other: str) -> Done:
 @verb(
     "not-same",
     "a bar is not the same as the others of its part: it becomes a part of its own",
-    Param("bar", _BAR),
-    Param("name", Text("NAME"), key="as"),
     example="not-same 7 as D",
 )
-def _not_same(context: EditContext, bar: Amount, name: str) -> Done:
+def _not_same(
+    context: EditContext, bar: Annotated[Amount, _BAR], name: Annotated[str, After("as", Text("NAME"))]
+) -> Done:
     form, name = the_form(context), name_of(name)
     if any(p.name == name for p in form.parts):
         raise InputError(f"There is a part {name} already: give this one another name.")
@@ -90,11 +87,11 @@ def _not_same(context: EditContext, bar: Amount, name: str) -> Done:
 @verb(
     "begins",
     "a section begins at a bar, with a name; what was before it keeps the old one",
-    Param("bar", _BAR),
-    Param("name", Text("NAME"), key="as"),
     example="begins 9 as chorus",
 )
-def _begins(context: EditContext, bar: Amount, name: str) -> Done:
+def _begins(
+    context: EditContext, bar: Annotated[Amount, _BAR], name: Annotated[str, After("as", Text("NAME"))]
+) -> Done:
     form, name = the_form(context), name_of(name)
     if any(s.name == name for s in form.sections):
         raise InputError(f"There is a section {name} already: give this one another name.")

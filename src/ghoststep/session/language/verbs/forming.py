@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.judge.form_found import found_form, told_apart
 from ghoststep.music.errors import InputError
@@ -18,7 +19,7 @@ from ghoststep.session.language.forms.variation import changes_between
 from ghoststep.session.language.forms.words import Unfit, followed, song, varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
 from ghoststep.session.language.players import player_named
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 
 _NAME, _PHRASES = Text("NAME"), Text("PHRASES")
@@ -89,13 +90,13 @@ def _letters(context: EditContext) -> Done:
 
 
 @verb(
-    "part",
-    "bars of the groove become a part with a name, played where those bars are alike",
-    Param("name", Text("NAME")),
-    Param("bars", SomeBars(), key="bars"),
-    example="part A bars 1-2",
+    "part", "bars of the groove become a part with a name, played where those bars are alike", example="part A bars 1-2"
 )
-def _part(context: EditContext, name: str, bars: tuple[int, ...]) -> Done:
+def _part(
+    context: EditContext,
+    name: Annotated[str, Text("NAME")],
+    bars: Annotated[tuple[int, ...], After("bars", SomeBars())],
+) -> Done:
     name = name_of(name)
     first, last = min(bars), max(bars)
     groove = context.document.groove
@@ -117,15 +118,13 @@ def _part(context: EditContext, name: str, bars: tuple[int, ...]) -> Done:
     return settled(context, (f"Part {name}: {count(last - first + 1, 'bar')}{told}", after))
 
 
-@verb(
-    "vary",
-    "a variation of a part, by phrases with 'then' between them",
-    Param("name", _NAME),
-    Param("new", _NAME, key="as"),
-    Param("phrases", _PHRASES, key="by"),
-    example="vary A as B by move kick 2 to 1&",
-)
-def _vary(context: EditContext, name: str, new: str, phrases: str) -> Done:
+@verb("vary", "a variation of a part, by phrases with 'then' between them", example="vary A as B by move kick 2 to 1&")
+def _vary(
+    context: EditContext,
+    name: Annotated[str, _NAME],
+    new: Annotated[str, After("as", _NAME)],
+    phrases: Annotated[str, After("by", _PHRASES)],
+) -> Done:
     form = the_form(context)
     base, new = form.part(name), name_of(new)
     if new == name or base.base == new:
@@ -138,8 +137,8 @@ def _vary(context: EditContext, name: str, new: str, phrases: str) -> Done:
     return done(context, "; ".join([f"Part {new} is {name}, but {'; '.join(part.changes)}", *told]), form)
 
 
-@verb("free", "a part is set free of its base", Param("name", _NAME), example="free B")
-def _free(context: EditContext, name: str) -> Done:
+@verb("free", "a part is set free of its base", example="free B")
+def _free(context: EditContext, name: Annotated[str, _NAME]) -> Done:
     form = the_form(context)
     part = form.part(name)
     if not part.base:
@@ -147,14 +146,8 @@ def _free(context: EditContext, name: str) -> Done:
     return done(context, f"Part {name} is free of {part.base}", form.with_part(Part(name, part.pattern)))
 
 
-@verb(
-    "rebase",
-    "a part becomes a variation of another; the changes are worked out",
-    Param("name", _NAME),
-    Param("base", _NAME, key="to"),
-    example="rebase B to A",
-)
-def _rebase(context: EditContext, name: str, base: str) -> Done:
+@verb("rebase", "a part becomes a variation of another; the changes are worked out", example="rebase B to A")
+def _rebase(context: EditContext, name: Annotated[str, _NAME], base: Annotated[str, After("to", _NAME)]) -> Done:
     form = the_form(context)
     part, other = form.part(name), form.part(base)
     changes = changes_between(other.pattern, part.pattern)
@@ -168,17 +161,16 @@ def _rebase(context: EditContext, name: str, base: str) -> Done:
 @verb(
     "section",
     "parts in an order get a name; 'x2' repeats, '| ending B' ends a pass",
-    Param("told", Text("NAME = A B x2 | ending C")),
-    Param(
-        "tempo",
-        Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM"),
-        key="tempo",
-        default=None,
-    ),
-    Param("feel", Text("FEEL"), key="feel", default=None),
     example="section verse = A B C x2 B",
 )
-def _section(context: EditContext, told: str, tempo: Amount | None = None, feel: str | None = None) -> Done:
+def _section(
+    context: EditContext,
+    told: Annotated[str, Text("NAME = A B x2 | ending C")],
+    tempo: Annotated[
+        Amount | None, After("tempo", Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM"))
+    ] = None,
+    feel: Annotated[str | None, After("feel", Text("FEEL"))] = None,
+) -> Done:
     name, equals, rest = (x.strip() for x in told.partition("="))
     if not equals or not re.fullmatch(NAME, name):
         raise InputError("A section is said like: section verse = A B C x2 B.")
@@ -204,8 +196,8 @@ def _section(context: EditContext, told: str, tempo: Amount | None = None, feel:
     return done(context, told, new)
 
 
-@verb("form", "the order of the sections", Param("told", Text("verse verse last")), example="form verse verse last")
-def _order(context: EditContext, told: str) -> Done:
+@verb("form", "the order of the sections", example="form verse verse last")
+def _order(context: EditContext, told: Annotated[str, Text("verse verse last")]) -> Done:
     names = tuple(p.part for p in plays_of(told.removeprefix("=")) for _ in range(p.times))
     form = replace(the_form(context), order=names)
     return done(context, f"Form: {' '.join(names)}, {count(form.bars, 'bar')}", form)
@@ -214,12 +206,15 @@ def _order(context: EditContext, told: str) -> Done:
 @verb(
     "but",
     "bars of a section are otherwise, each time it is played; without bars all in which it changes something",
-    Param("name", _NAME),
-    Param("bars", SomeBars(), key="bars", default=None),
-    Param("phrase", _PHRASES, key="by"),
     example="but verse bars 1 by place hat_open 4&",
 )
-def _but(context: EditContext, name: str, phrase: str, bars: set[int] | None = None) -> Done:
+def _but(
+    context: EditContext,
+    *,
+    name: Annotated[str, _NAME],
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+    phrase: Annotated[str, After("by", _PHRASES)],
+) -> Done:
     form = the_form(context).sectioned()
     section = form.section(name)
     phrases = phrases_in(phrase)
@@ -236,10 +231,11 @@ def _but(context: EditContext, name: str, phrase: str, bars: set[int] | None = N
 @verb(
     "only-here",
     "an edit changes only its bar of the section, as an exception, instead of the part wherever it is played",
-    Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
     example="only-here on",
 )
-def _only_here(context: EditContext, switch: str = "toggle") -> Done:
+def _only_here(
+    context: EditContext, switch: Annotated[str, OneOf("switch", ("on", "off", "toggle"))] = "toggle"
+) -> Done:
     on = not context.document.only_here if switch == "toggle" else switch == "on"
     words = "Edits change only the bar they are made in" if on else "Edits change the part, and so all its bars"
     return words, replace(context, document=replace(context.document, only_here=on))
@@ -248,18 +244,17 @@ def _only_here(context: EditContext, switch: str = "toggle") -> Done:
 @verb(
     "answer",
     "a part that answers another: a small change of it that can be played, near, middle or far; the first or the nth",
-    Param("name", _NAME),
-    Param("new", Text("NAME"), key="as"),
-    Param("strictness", OneOf("strictness", tuple(STRICTNESS)), key="by", default=""),
-    Param(
-        "number",
-        Number("an answer", low=1, high=12, whole=True, signed=False, name="1-12"),
-        key="choice",
-        default=Amount(1.0),
-    ),
     example="answer A as B near",
 )
-def _answer(context: EditContext, name: str, new: str, strictness: str, number: Amount) -> Done:
+def _answer(
+    context: EditContext,
+    name: Annotated[str, _NAME],
+    new: Annotated[str, After("as", Text("NAME"))],
+    strictness: Annotated[str, After("by", OneOf("strictness", tuple(STRICTNESS)))] = "",
+    number: Annotated[
+        Amount, After("choice", Number("an answer", low=1, high=12, whole=True, signed=False, name="1-12"))
+    ] = Amount(1.0),
+) -> Done:
     words = new.split()
     if len(words) == 2 and words[1] in STRICTNESS:  # "as B near"
         new, strictness = words

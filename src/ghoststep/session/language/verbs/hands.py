@@ -1,6 +1,7 @@
 """Verbs of hands and feet: the sticking line, mirrored hands, linear parts."""
 
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.judge.alternatives import alternatives
 from ghoststep.judge.hands import Taste, sticking
@@ -15,30 +16,23 @@ from ghoststep.session.edits.rules import clashes
 from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf
 from ghoststep.session.language.targets import begins_target, target
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 
 
 @verb(
     "sticking",
     "works out which limb plays what: the easiest way or another of the three best; given limbs stay where asked",
-    Param("way", OneOf("way to play", WAYS), default="right-handed"),
-    Param("given", OneOf("what becomes of limbs that are given", ("keep", "anew")), default="anew"),
-    Param(
-        "choice",
-        Number("an alternative", low=1, high=3, whole=True, signed=False, name="1-3"),
-        key="choice",
-        default=None,
-    ),
-    Param("start", OneOf("hand", ("left", "right")), key="start", default=None),
     example="sticking right-handed start left",
 )
 def _sticking(
     context: EditContext,
-    way: str = "right-handed",
-    given: str = "anew",
-    choice: Amount | None = None,
-    start: str | None = None,
+    way: Annotated[str, OneOf("way to play", WAYS)] = "right-handed",
+    given: Annotated[str, OneOf("what becomes of limbs that are given", ("keep", "anew"))] = "anew",
+    choice: Annotated[
+        Amount | None, After("choice", Number("an alternative", low=1, high=3, whole=True, signed=False, name="1-3"))
+    ] = None,
+    start: Annotated[str | None, After("start", OneOf("hand", ("left", "right")))] = None,
 ) -> Done:
     groove = context.document.groove
     pattern, keep = groove.pattern, given == "keep"
@@ -83,11 +77,10 @@ class _Letters:
 @verb(
     "hands",
     "the sticking typed: a letter a moment (- leaves it), again and again",
-    Param("letters", _Letters()),
     on_hits=True,
     example="hands RLRR LRLL on snare",
 )
-def _hands(context: EditContext, letters: str) -> Done:
+def _hands(context: EditContext, letters: Annotated[str, _Letters()]) -> Done:
     if not context.hits:
         raise InputError("Choose the hits that get this sticking first.")
     pattern = context.document.groove.pattern
@@ -108,26 +101,16 @@ def _swap(context: EditContext) -> Done:
     return edited(context, touch.swap_hands(context.document, context.hits))
 
 
-@verb(
-    "linear",
-    "keeps the part linear: no two limbs together",
-    Param("wanted", OneOf("setting", ("on", "off", "toggle"))),
-    example="linear on",
-)
-def _linear(context: EditContext, wanted: str) -> Done:
+@verb("linear", "keeps the part linear: no two limbs together", example="linear on")
+def _linear(context: EditContext, wanted: Annotated[str, OneOf("setting", ("on", "off", "toggle"))]) -> Done:
     on = not context.document.groove.pattern.rules.linear if wanted == "toggle" else wanted == "on"
     said, after = settled(context, time_edits.set_rule(context.document, linear=on))
     found = len(clashes(after.document.groove.pattern)) if on else 0
     return (f"{said}; {found} spots are not yet" if found else said), after
 
 
-@verb(
-    "ring",
-    "whether cymbals ring over the loop point or are choked there",
-    Param("wanted", OneOf("setting", ("over", "choke", "toggle"))),
-    example="ring choke",
-)
-def _ring(context: EditContext, wanted: str) -> Done:
+@verb("ring", "whether cymbals ring over the loop point or are choked there", example="ring choke")
+def _ring(context: EditContext, wanted: Annotated[str, OneOf("setting", ("over", "choke", "toggle"))]) -> Done:
     over = not context.document.groove.pattern.rules.ring_over if wanted == "toggle" else wanted == "over"
     return settled(context, time_edits.set_rule(context.document, ring_over=over))
 
@@ -150,10 +133,9 @@ class _Those:
 @verb(
     "names",
     "which rudiments and figures are in the sticking, in layers; or what the hits of a target are called",
-    Param("those", _Those(), default=None),
     example="names beats 2",
 )
-def _names(context: EditContext, those: list[str] | None = None) -> Done:
+def _names(context: EditContext, those: Annotated[list[str] | None, _Those()] = None) -> Done:
     groove = context.document.groove
     if those is not None:
         found = target(context, those).indices

@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, LIMB_LETTERS, STROKE_NAMES, voice
@@ -16,7 +17,7 @@ from ghoststep.session.language.edit_context import Done, EditContext, edited
 from ghoststep.session.language.kinds import Amount, Length, Number, OneOf, OneVoice, SomeBars, SomeVoices, Text
 from ghoststep.session.language.spot_words import Spots, spots_in
 from ghoststep.session.language.targets import target
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 
 ROLE_WORDS = (*(r.value for r in Role), "hardest", "up", "down")
@@ -87,23 +88,17 @@ def _places(context: EditContext, name: str, at: Spots, bars: set[int] | None) -
 @verb(
     "place",
     "new hits, at the cursor unless a voice and spots are named",
-    Param("voice", OneVoice(), default=None),
-    Param("at", _Where(), default=None),
-    Param("role", _ROLES, key="as", default="normal"),
-    Param("bars", SomeBars(), key="bars", default=None),
-    Param("between", _Between(), key="between", default=None),
-    Param("under", _Target(), key="under", default=None),
     example="place snare 4a bars 2-4",
     also=("put", "add"),
 )
 def _place(
     context: EditContext,
-    voice: str | None = None,
-    at: Spots | None = None,
-    role: str = "normal",
-    bars: set[int] | None = None,
-    between: tuple[Spots, Spots] | None = None,
-    under: list[Hit] | None = None,
+    voice: Annotated[str | None, OneVoice()] = None,
+    at: Annotated[Spots | None, _Where()] = None,
+    role: Annotated[str, After("as", _ROLES)] = "normal",
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+    between: Annotated[tuple[Spots, Spots] | None, After("between", _Between())] = None,
+    under: Annotated[list[Hit] | None, After("under", _Target())] = None,
 ) -> Done:
     name = voice or context.voice
     if (under is not None and between is not None) or (between is not None and at is not None):
@@ -148,8 +143,8 @@ def _remove(context: EditContext) -> Done:
     return edited(context, edits.remove_hits(context.document, context.hits))
 
 
-@verb("toggle", "places a hit at the cursor, or removes what is chosen there", Param("role", _ROLES, "as", "normal"))
-def _toggle(context: EditContext, role: str = "normal") -> Done:
+@verb("toggle", "places a hit at the cursor, or removes what is chosen there")
+def _toggle(context: EditContext, role: Annotated[str, After("as", _ROLES)] = "normal") -> Done:
     if context.hits:
         return _remove(context)
     here = context.document.groove.pattern.at(context.cursor_ticks, context.voice)
@@ -157,13 +152,9 @@ def _toggle(context: EditContext, role: str = "normal") -> Done:
 
 
 @verb(
-    "role",
-    "ghost, normal, accent or hardest; up or down a step",
-    Param("role", OneOf("role", ROLE_WORDS)),
-    on_hits=True,
-    example="role accent on snare at 2, 4",
+    "role", "ghost, normal, accent or hardest; up or down a step", on_hits=True, example="role accent on snare at 2, 4"
 )
-def _role(context: EditContext, role: str) -> Done:
+def _role(context: EditContext, role: Annotated[str, OneOf("role", ROLE_WORDS)]) -> Done:
     if role in ("up", "down"):
         return edited(context, touch.step_role(context.document, context.hits, 1 if role == "up" else -1))
     if role == "hardest":
@@ -171,21 +162,18 @@ def _role(context: EditContext, role: str) -> Done:
     return edited(context, edits.set_role(context.document, context.hits, Role(role)))
 
 
-@verb(
-    "as", "gives the chosen hits a role, or places a hit of it at the cursor", Param("role", _ROLES), example="as ghost"
-)
-def _as(context: EditContext, role: str) -> Done:
+@verb("as", "gives the chosen hits a role, or places a hit of it at the cursor", example="as ghost")
+def _as(context: EditContext, role: Annotated[str, _ROLES]) -> Done:
     return _role(context, role) if context.hits else _place(context, role=role)
 
 
 @verb(
     "velocity",
     "sets the velocity (1 to 127), or changes it by so much",
-    Param("value", VELOCITY),
     on_hits=True,
     example="velocity +4 on snare ghosts",
 )
-def _velocity(context: EditContext, value: Amount) -> Done:
+def _velocity(context: EditContext, value: Annotated[Amount, VELOCITY]) -> Done:
     if value.relative:
         return edited(context, edits.change_velocity(context.document, context.hits, int(value.value)))
     return edited(context, edits.set_velocity(context.document, context.hits, int(value.value)))
@@ -204,36 +192,33 @@ class _Nudge:
 @verb(
     "nudge",
     "earlier (-) or later by ms, or by a note length such as 1/64",
-    Param("by", _Nudge()),
     on_hits=True,
     example="nudge -3 ms on hat at every &",
 )
-def _nudge(context: EditContext, by: Amount | int) -> Done:
+def _nudge(context: EditContext, by: Annotated[Amount | int, _Nudge()]) -> Done:
     if isinstance(by, Amount):
         return edited(context, edits.nudge(context.document, context.hits, by.value))
     return _moved(context, by)
 
 
 @verb(
-    "offset",
-    "the hit's own deviation in ms, late positive; 0 is on its spot",
-    Param("ms", MS),
-    on_hits=True,
-    example="offset 0 on kick",
+    "offset", "the hit's own deviation in ms, late positive; 0 is on its spot", on_hits=True, example="offset 0 on kick"
 )
-def _offset(context: EditContext, ms: Amount) -> Done:
+def _offset(context: EditContext, ms: Annotated[Amount, MS]) -> Done:
     return edited(context, edits.set_offset(context.document, context.hits, ms.value))
 
 
 @verb(
     "move",
     "to other spots: by a length (1/64, -2 steps, 1 bar), or to a spot of the same bar",
-    Param("by", Length(), default=None),
-    Param("to", Text("SPOT"), key="to", default=None),
     on_hits=True,
     example="move kick 2 to 1&",
 )
-def _move(context: EditContext, by: int | None = None, to: str | None = None) -> Done:
+def _move(
+    context: EditContext,
+    by: Annotated[int | None, Length()] = None,
+    to: Annotated[str | None, After("to", Text("SPOT"))] = None,
+) -> Done:
     if to is not None:
         return _to(context, to)
     if by is None:
@@ -247,14 +232,8 @@ def _moved(context: EditContext, ticks: int) -> Done:
     return said, replace(after, cursor_ticks=cursor) if context.chosen else after
 
 
-@verb(
-    "to",
-    "moves the chosen hits to a spot of their bar under any of its names",
-    Param("spot", Text("SPOT|N ticks|N ms")),
-    on_hits=True,
-    example="to 2a",
-)
-def _to(context: EditContext, spot: str) -> Done:
+@verb("to", "moves the chosen hits to a spot of their bar under any of its names", on_hits=True, example="to 2a")
+def _to(context: EditContext, spot: Annotated[str, Text("SPOT|N ticks|N ms")]) -> Done:
     pattern = context.document.groove.pattern
     if not context.hits:
         raise InputError(edits.NOTHING_CHOSEN)
@@ -271,14 +250,8 @@ def _to(context: EditContext, spot: str) -> Done:
     return said, replace(after, cursor_ticks=goals[context.hits[0].key])
 
 
-@verb(
-    "voice",
-    "another voice for the same strokes",
-    Param("name", OneVoice()),
-    on_hits=True,
-    example="voice cross_stick on snare",
-)
-def _voice(context: EditContext, name: str) -> Done:
+@verb("voice", "another voice for the same strokes", on_hits=True, example="voice cross_stick on snare")
+def _voice(context: EditContext, name: Annotated[str, OneVoice()]) -> Done:
     said, after = edited(context, edits.set_voice(context.document, context.hits, name))
     return said, replace(after, lane=LANE_OF_VOICE[name])
 
@@ -293,38 +266,20 @@ def _next_voice(context: EditContext) -> Done:
     return _voice(context, names[(names.index(context.hits[0].voice) + 1) % len(names)])
 
 
-@verb(
-    "limb",
-    "right hand, left hand, right foot, left foot",
-    Param("letter", OneOf("limb", tuple(x.lower() for x in LIMB_LETTERS))),
-    on_hits=True,
-    example="limb l on snare ghosts",
-)
-def _limb(context: EditContext, letter: str) -> Done:
+@verb("limb", "right hand, left hand, right foot, left foot", on_hits=True, example="limb l on snare ghosts")
+def _limb(context: EditContext, letter: Annotated[str, OneOf("limb", tuple(x.lower() for x in LIMB_LETTERS))]) -> Done:
     return edited(context, edits.set_limb(context.document, context.hits, letter.upper()))
 
 
-@verb(
-    "stroke",
-    "how it is struck, where the voice has it",
-    Param("name", OneOf("stroke", (*STROKE_NAMES, "next"))),
-    on_hits=True,
-    example="stroke rim on snare accents",
-)
-def _stroke(context: EditContext, name: str) -> Done:
+@verb("stroke", "how it is struck, where the voice has it", on_hits=True, example="stroke rim on snare accents")
+def _stroke(context: EditContext, name: Annotated[str, OneOf("stroke", (*STROKE_NAMES, "next"))]) -> Done:
     if name == "next":
         return edited(context, strokes.next_stroke(context.document, context.hits))
     return edited(context, strokes.set_stroke(context.document, context.hits, name))
 
 
-@verb(
-    "ornament",
-    "what is struck around it",
-    Param("name", OneOf("ornament", (*ORNAMENT_INDEX, "none"))),
-    on_hits=True,
-    example="ornament flam on snare at 4",
-)
-def _ornament(context: EditContext, name: str) -> Done:
+@verb("ornament", "what is struck around it", on_hits=True, example="ornament flam on snare at 4")
+def _ornament(context: EditContext, name: Annotated[str, OneOf("ornament", (*ORNAMENT_INDEX, "none"))]) -> Done:
     return edited(context, strokes.set_ornament(context.document, context.hits, "" if name == "none" else name))
 
 
@@ -343,38 +298,34 @@ class _Lasting:
 @verb(
     "length",
     "when an open hat closes, a cymbal is choked, a roll lands",
-    Param("of", _Lasting()),
     on_hits=True,
     example="length 1/8 on hat_open",
 )
-def _length(context: EditContext, of: tuple[int, bool]) -> Done:
+def _length(context: EditContext, of: Annotated[tuple[int, bool], _Lasting()]) -> Done:
     ticks, relative = of
     if relative and context.hits:
         ticks = max(context.hits[0].length_ticks + ticks, 0)
     return edited(context, strokes.set_length(context.document, context.hits, ticks))
 
 
-@verb(
-    "choke",
-    "what rings of a voice is stopped at a spot",
-    Param("voices", SomeVoices()),
-    Param("at", _Where(), key="at"),
-    Param("bars", SomeBars(), key="bars", default=None),
-    example="choke crash at 3",
-)
-def _choke(context: EditContext, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
+@verb("choke", "what rings of a voice is stopped at a spot", example="choke crash at 3")
+def _choke(
+    context: EditContext,
+    voices: Annotated[tuple[str, ...], SomeVoices()],
+    at: Annotated[Spots, After("at", _Where())],
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+) -> Done:
     return _ended(context, voices, at, bars)
 
 
-@verb(
-    "close",
-    "the open hat is closed by the foot at a spot",
-    Param("voices", SomeVoices(), default=("hat_open", "hat_half")),
-    Param("at", _Where(), key="at"),
-    Param("bars", SomeBars(), key="bars", default=None),
-    example="close hat at 1&",
-)
-def _close(context: EditContext, voices: tuple[str, ...], at: Spots, bars: set[int] | None = None) -> Done:
+@verb("close", "the open hat is closed by the foot at a spot", example="close hat at 1&")
+def _close(
+    context: EditContext,
+    *,
+    voices: Annotated[tuple[str, ...], SomeVoices()] = ("hat_open", "hat_half"),
+    at: Annotated[Spots, After("at", _Where())],
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+) -> Done:
     return _ended(context, tuple(v for v in voices if v in ("hat_open", "hat_half")), at, bars)
 
 

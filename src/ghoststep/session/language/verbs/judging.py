@@ -1,6 +1,7 @@
 """Verbs of the check: who plays and on what, what a part may be, what is meant so, and parts made playable."""
 
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.judge.check import checked
 from ghoststep.judge.described import described
@@ -14,7 +15,7 @@ from ghoststep.session.document.judged import Judged
 from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, SomeVoices, Text
 from ghoststep.session.language.mending import made_playable
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 
 _BPM = Number("a tempo in BPM", ("bpm",), low=20, high=400, signed=False, name="BPM")
@@ -26,28 +27,21 @@ def _judged(context: EditContext, words: str, judged: Judged) -> Done:
     return words, replace(context, document=replace(context.document, judged=judged))
 
 
-@verb(
-    "player",
-    "who is to play it",
-    Param("who", OneOf("player", tuple(PLAYERS))),
-    example="player working",
-)
-def _player(context: EditContext, who: str) -> Done:
+@verb("player", "who is to play it", example="player working")
+def _player(context: EditContext, who: Annotated[str, OneOf("player", tuple(PLAYERS))]) -> Done:
     return _judged(context, f"Checked for a {who} player", replace(context.document.judged, player=who))
 
 
-@verb("handed", "how it is played", Param("way", OneOf("way to play", WAYS)), example="handed left-handed")
-def _handed(context: EditContext, way: str) -> Done:
+@verb("handed", "how it is played", example="handed left-handed")
+def _handed(context: EditContext, way: Annotated[str, OneOf("way to play", WAYS)]) -> Done:
     return _judged(context, f"Checked {way}", replace(context.document.judged, way=way))
 
 
-@verb(
-    "pedals",
-    "one or two pedals of the kick, or none, for the check",
-    Param("number", Number("a number of pedals", low=0, high=2, whole=True, signed=False, name="0|1|2")),
-    example="pedals 2",
-)
-def _pedals(context: EditContext, number: Amount) -> Done:
+@verb("pedals", "one or two pedals of the kick, or none, for the check", example="pedals 2")
+def _pedals(
+    context: EditContext,
+    number: Annotated[Amount, Number("a number of pedals", low=0, high=2, whole=True, signed=False, name="0|1|2")],
+) -> Done:
     setup = with_pedals(int(number.value))
     words = f"Checked with {count(setup.kick_pedals, 'kick pedal') if setup.kick_pedals else setup.name}"
     return _judged(context, words, replace(context.document.judged, setup=setup.name))
@@ -77,11 +71,13 @@ class _Standing:
 @verb(
     "stands",
     "where a drum stands, to the right of the player (left with -) and away, in arm's lengths; or all as usual",
-    Param("voices", _Standing()),
-    Param("place", Numbers(_ARMS, 2), default=None),
     example="stands splash -0.9 0.5",
 )
-def _stands(context: EditContext, voices: tuple[str, ...], place: tuple[float, float] | None = None) -> Done:
+def _stands(
+    context: EditContext,
+    voices: Annotated[tuple[str, ...], _Standing()],
+    place: Annotated[tuple[float, float] | None, Numbers(_ARMS, 2)] = None,
+) -> Done:
     judged = context.document.judged
     if not voices and place is None:
         return _judged(context, "Every drum stands where it usually does", replace(judged, stands=()))
@@ -93,14 +89,12 @@ def _stands(context: EditContext, voices: tuple[str, ...], place: tuple[float, f
     return _judged(context, words, judged.with_stands(dict.fromkeys(voices, (right, away))))
 
 
-@verb(
-    "may-be",
-    "what a part may be without being told: one loop, a machine, two drummers",
-    Param("style", OneOf("style", tuple(STYLES))),
-    Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
-    example="may-be loop on",
-)
-def _may_be(context: EditContext, style: str, switch: str = "toggle") -> Done:
+@verb("may-be", "what a part may be without being told: one loop, a machine, two drummers", example="may-be loop on")
+def _may_be(
+    context: EditContext,
+    style: Annotated[str, OneOf("style", tuple(STYLES))],
+    switch: Annotated[str, OneOf("switch", ("on", "off", "toggle"))] = "toggle",
+) -> Done:
     now = style in context.document.judged.styles
     on = not now if switch == "toggle" else switch == "on"
     words = f"It {'may' if on else 'may not'} be {_SAID[style]}"
@@ -110,13 +104,8 @@ def _may_be(context: EditContext, style: str, switch: str = "toggle") -> Done:
 _SAID = {"loop": "one loop", "machine": "a machine", "two-drummers": "two drummers"}
 
 
-@verb(
-    "meant",
-    "a finding of the check stays quiet",
-    Param("key", Text("FINDING")),
-    example="meant same bars: all of it",
-)
-def _meant(context: EditContext, key: str) -> Done:
+@verb("meant", "a finding of the check stays quiet", example="meant same bars: all of it")
+def _meant(context: EditContext, key: Annotated[str, Text("FINDING")]) -> Done:
     known = {f.key.strip() for f in _findings(context)}
     if key.strip() not in known:
         raise InputError(f"There is no finding '{key}' here. See: ghost-step check, or the place Check.")
@@ -136,10 +125,9 @@ def _findings(context: EditContext) -> list[Finding]:
 @verb(
     "playable",
     "makes it playable at a tempo: strokes to the other hand, left out, simplified",
-    Param("bpm", _BPM, key="at", default=None),
     example="playable at 172",
 )
-def _playable(context: EditContext, bpm: Amount | None = None) -> Done:
+def _playable(context: EditContext, bpm: Annotated[Amount | None, After("at", _BPM)] = None) -> Done:
     taken, after = made_playable(context, context.document.judged.terms, bpm.value if bpm else None)
     at = f" at {bpm.value:g} BPM" if bpm else ""
     if not taken:

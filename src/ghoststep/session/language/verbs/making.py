@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.craft.fills import CELLS, PATH, Fill, filled
 from ghoststep.craft.layers import LAYERS, laid, layer
@@ -17,7 +18,7 @@ from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.language.voice_words import voice_named
 from ghoststep.session.words import count
 
@@ -38,26 +39,18 @@ def _changed(context: EditContext, words: str, gone: set[int], new: list[Hit]) -
 @verb(
     "fill-in",
     f"a fill over the last beats of a bar; cells are stickings such as {', '.join(CELLS[:5])}",
-    Param("beats", _BEATS, default=Amount(4.0)),
-    Param("bar", _BAR, key="in", default=None),
-    Param("cell", Text("RLLK"), key="cell", default="RL"),
-    Param("path", Text("VOICES"), key="over", default=" ".join(PATH)),
-    Param("grid", _GRID, key="grid", default=Amount(16.0)),
-    Param("move", OneOf("how the hands move", ("cell", "beat")), key="move", default="beat"),
-    Param("start", Text("SPOT"), key="from", default=""),
-    Param("landing", Text("crash|nothing|SPOT"), key="landing", default="crash"),
     example="fill-in 2 in 4 cell RLLK over snare tom_high tom_low",
 )
 def _fill_in(
     context: EditContext,
-    beats: Amount,
-    cell: str,
-    path: str,
-    grid: Amount,
-    move: str,
-    start: str,
-    landing: str,
-    bar: Amount | None = None,
+    beats: Annotated[Amount, _BEATS] = Amount(4.0),
+    bar: Annotated[Amount | None, After("in", _BAR)] = None,
+    cell: Annotated[str, After("cell", Text("RLLK"))] = "RL",
+    path: Annotated[str, After("over", Text("VOICES"))] = " ".join(PATH),
+    grid: Annotated[Amount, After("grid", _GRID)] = Amount(16.0),
+    move: Annotated[str, After("move", OneOf("how the hands move", ("cell", "beat")))] = "beat",
+    start: Annotated[str, After("from", Text("SPOT"))] = "",
+    landing: Annotated[str, After("landing", Text("crash|nothing|SPOT"))] = "crash",
 ) -> Done:
     pattern = context.document.groove.pattern
     number = int(bar.value) if bar else pattern.bars
@@ -95,12 +88,14 @@ def spot_in(pattern: Pattern, bar: int, name: str) -> int:
 @verb(
     "start",
     "a plain groove of a style to start from, whole or so many of its layers, the feet first or the hands",
-    Param("name", OneOf("style", tuple(s.name for s in STYLES))),
-    Param("layers", _LAYERS, key="layers", default=None),
-    Param("first", OneOf("what comes first", ("feet", "hands")), key="first", default="feet"),
     example="start bossa layers 2 first hands",
 )
-def _start(context: EditContext, name: str, first: str = "feet", layers: Amount | None = None) -> Done:
+def _start(
+    context: EditContext,
+    name: Annotated[str, OneOf("style", tuple(s.name for s in STYLES))],
+    layers: Annotated[Amount | None, After("layers", _LAYERS)] = None,
+    first: Annotated[str, After("first", OneOf("what comes first", ("feet", "hands")))] = "feet",
+) -> Done:
     found = style(name)
     groove = found.groove(int(layers.value) if layers else None, hands_first=first == "hands")
     title = context.document.name
@@ -114,10 +109,9 @@ def _start(context: EditContext, name: str, first: str = "feet", layers: Amount 
 @verb(
     "lay",
     "what a hand or a foot plays through: hats, rides, feet; where both hands are busy it leaves the stroke out",
-    Param("name", OneOf("layer", tuple(x.name for x in LAYERS))),
     example="lay hat-off-open",
 )
-def _layer(context: EditContext, name: str) -> Done:
+def _layer(context: EditContext, name: Annotated[str, OneOf("layer", tuple(x.name for x in LAYERS))]) -> Done:
     found = layer(name)
     gone, new = laid(context.document.groove.pattern, found)
     return _changed(context, f"{found.about[:1].upper()}{found.about[1:]}", gone, new)
@@ -126,14 +120,16 @@ def _layer(context: EditContext, name: str) -> Done:
 @verb(
     "time-line",
     "a clave or another time line on a voice, 3-2 or 2-3, in eighths or in sixteenths",
-    Param("name", OneOf("time line", tuple(t.name for t in TIME_LINES))),
-    Param("on_voice", OneVoice(), key="with", default="cross_stick"),
-    Param("side", OneOf("side", SIDES), key="side", default="3-2"),
-    Param("unit", OneOf("step", ("8", "16")), key="in", default=""),
-    Param("vary", _VARY, key="vary", default=Amount(0.0)),
     example="time-line son with cowbell side 2-3",
 )
-def _time_line(context: EditContext, name: str, on_voice: str, side: str, unit: str, vary: Amount) -> Done:
+def _time_line(
+    context: EditContext,
+    name: Annotated[str, OneOf("time line", tuple(t.name for t in TIME_LINES))],
+    on_voice: Annotated[str, After("with", OneVoice())] = "cross_stick",
+    side: Annotated[str, After("side", OneOf("side", SIDES))] = "3-2",
+    unit: Annotated[str, After("in", OneOf("step", ("8", "16")))] = "",
+    vary: Annotated[Amount, After("vary", _VARY)] = Amount(0.0),
+) -> Done:
     pattern = context.document.groove.pattern
     line = time_line(name)
     step = {"8": line.unit, "16": line.unit // 2}.get(unit, 0)
@@ -160,11 +156,10 @@ def _time_lines(context: EditContext) -> Done:
 @verb(
     "revoice",
     "the same rhythm on other voices: a limb's strokes, a role's, or those that are named, go round some voices",
-    Param("voices", Text("VOICES"), key="to"),
     on_hits=True,
     example="revoice to tom_high snare hat_closed on limb L",
 )
-def _revoice(context: EditContext, voices: str) -> Done:
+def _revoice(context: EditContext, voices: Annotated[str, After("to", Text("VOICES"))]) -> Done:
     names = [voice_named(word) for word in voices.split()]
     if not names or any(n is None for n in names):
         raise InputError(f"'{voices}' names no row of voices: write it like 'revoice to tom_low snare on limb R'.")
@@ -202,10 +197,9 @@ def _with_reach(context: EditContext, done: Done) -> Done:
 @verb(
     "simplify",
     "easier by so many steps, with its core kept: no ornaments, no ghosts, no doubles, eighths for sixteenths",
-    Param("steps", _STEPS, default=Amount(1.0)),
     example="simplify 2",
 )
-def _simplify(context: EditContext, steps: Amount) -> Done:
+def _simplify(context: EditContext, steps: Annotated[Amount, _STEPS] = Amount(1.0)) -> Done:
     pattern = context.document.groove.pattern
     told: list[str] = []
     for name, work in _SIMPLER:

@@ -1,5 +1,7 @@
 """The verb of phrases: question and answer over two, four or eight bars."""
 
+from typing import Annotated
+
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
 from ghoststep.session.form.reshaped import free_name
@@ -8,7 +10,7 @@ from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.forms.answering import PHRASE_LENGTHS, STRICTNESS, Phrase, phrases
 from ghoststep.session.language.forms.words import varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.language.verbs.forming import done, the_form
 from ghoststep.session.words import count
 
@@ -20,22 +22,16 @@ _PLACE = Number("a place in the row", low=1, high=99_999, whole=True, signed=Fal
 @verb(
     "phrase",
     "question and answer: a part, its answer, the part, another answer, over 2, 4 or 8 bars; the first or the nth way",
-    Param("length", _LENGTH),
-    Param("name", Text("PART"), key="of"),
-    Param("strictness", OneOf("strictness", tuple(STRICTNESS)), key="by", default=""),
-    Param("number", _NTH, key="choice", default=Amount(1.0)),
-    Param("section", Text("SECTION"), key="in", default=""),
-    Param("at", _PLACE, key="place", default=None),
     example="phrase 4 of A by near",
 )
 def _phrase(
     context: EditContext,
-    length: str,
-    name: str,
-    strictness: str,
-    number: Amount,
-    section: str,
-    at: Amount | None = None,
+    length: Annotated[str, _LENGTH],
+    name: Annotated[str, After("of", Text("PART"))],
+    strictness: Annotated[str, After("by", OneOf("strictness", tuple(STRICTNESS)))] = "",
+    number: Annotated[Amount, After("choice", _NTH)] = Amount(1.0),
+    section: Annotated[str, After("in", Text("SECTION"))] = "",
+    at: Annotated[Amount | None, After("place", _PLACE)] = None,
 ) -> Done:
     form = the_form(context).sectioned()
     part = form.part(name)

@@ -1,5 +1,7 @@
 """Verbs of how a groove is played: placement, pulling to the grid, players' feels, printing and taking off."""
 
+from typing import Annotated
+
 from ghoststep.feel.blend import blended
 from ghoststep.music.errors import InputError
 from ghoststep.session.edits import feel_edits, time_edits
@@ -7,7 +9,7 @@ from ghoststep.session.edits.rewriting import rewritten
 from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Text
 from ghoststep.session.language.players import player_named
-from ghoststep.session.language.verb import Param, chosen_or_all, verb
+from ghoststep.session.language.verb import After, chosen_or_all, verb
 
 _PERCENT = Number("a share", ("%",), low=0, high=100, signed=False, name="PERCENT")
 _FURTHER = Number("a share", ("%",), low=0, high=150, signed=False, name="PERCENT")
@@ -22,13 +24,17 @@ _NOTES = {
 @verb(
     "placement",
     "ahead of the pulse, on it or behind it: all of it, or a voice or group",
-    Param("where", OneOf("placement", tuple(feel_edits.PLACEMENTS))),
-    Param("voices", SomeVoices(), key="for", default=()),
-    Param("by", Number("a time in ms", ("ms",), low=0, high=100, signed=False, name="MS"), key="by", default=None),
     example="placement behind for snare by 14 ms",
     also=("sit",),
 )
-def _placement(context: EditContext, where: str, voices: tuple[str, ...] = (), by: Amount | None = None) -> Done:
+def _placement(
+    context: EditContext,
+    where: Annotated[str, OneOf("placement", tuple(feel_edits.PLACEMENTS))],
+    voices: Annotated[tuple[str, ...], After("for", SomeVoices())] = (),
+    by: Annotated[
+        Amount | None, After("by", Number("a time in ms", ("ms",), low=0, high=100, signed=False, name="MS"))
+    ] = None,
+) -> Done:
     edit = feel_edits.set_placement(context.document, where, voices, None if by is None else by.value)
     return settled(context, feel_edits.limits_told(edit))
 
@@ -36,13 +42,15 @@ def _placement(context: EditContext, where: str, voices: tuple[str, ...] = (), b
 @verb(
     "pull",
     "towards the grid by a share of what hits lie off it; lean and swing stay, unless they are named",
-    Param("percent", _PERCENT),
-    Param("too", OneOf("part of the feel", ("lean", "swing", "both")), key="with", default=""),
     on_hits=True,
     example="pull 60% with lean",
     also=("quantise", "quantize"),
 )
-def _pull(context: EditContext, percent: Amount, too: str = "") -> Done:
+def _pull(
+    context: EditContext,
+    percent: Annotated[Amount, _PERCENT],
+    too: Annotated[str, After("with", OneOf("part of the feel", ("lean", "swing", "both")))] = "",
+) -> Done:
     hits = chosen_or_all(context).hits
     lean, swing = too in ("lean", "both"), too in ("swing", "both")
     return settled(context, feel_edits.pulled(context.document, hits, percent.value, lean=lean, swing=swing))
@@ -51,22 +59,16 @@ def _pull(context: EditContext, percent: Amount, too: str = "") -> Done:
 @verb(
     "feel",
     "a player's feel (or one between two) laid on the groove, touch and time as far as wanted, for all or some voices",
-    Param("name", Text("FEEL")),
-    Param("other", Text("FEEL"), key="and", default=None),
-    Param("share", _PERCENT, key="share", default=Amount(50.0)),
-    Param("touch", _FURTHER, key="touch", default=Amount(100.0)),
-    Param("time", _FURTHER, key="time", default=Amount(100.0)),
-    Param("voices", SomeVoices(), key="for", default=None),
     example="feel laid-back touch 80% time 100% for snare",
 )
 def _feel(
     context: EditContext,
-    name: str,
-    touch: Amount,
-    time: Amount,
-    voices: tuple[str, ...] | None = None,
-    other: str | None = None,
-    share: Amount | None = None,
+    name: Annotated[str, Text("FEEL")],
+    other: Annotated[str | None, After("and", Text("FEEL"))] = None,
+    share: Annotated[Amount | None, After("share", _PERCENT)] = Amount(50.0),
+    touch: Annotated[Amount, After("touch", _FURTHER)] = Amount(100.0),
+    time: Annotated[Amount, After("time", _FURTHER)] = Amount(100.0),
+    voices: Annotated[tuple[str, ...] | None, After("for", SomeVoices())] = None,
 ) -> Done:
     player, known = player_named(name)
     if other is not None and share is not None:
@@ -82,33 +84,30 @@ def _feel(
 @verb(
     "print-feel",
     "the feel written into the hits, as they are played now; for all, for some voices, or on the hits that are named",
-    Param("voices", SomeVoices(), key="for", default=()),
     on_hits=True,
     example="print-feel for hat",
 )
-def _print(context: EditContext, voices: tuple[str, ...] = ()) -> Done:
+def _print(context: EditContext, voices: Annotated[tuple[str, ...], After("for", SomeVoices())] = ()) -> Done:
     return settled(context, feel_edits.printed(context.document, voices, () if voices else context.hits))
 
 
 @verb(
     "take-off-feel",
     "what hits have in common measured, taken off and kept as feel; for all, for some voices, or on hits",
-    Param("voices", SomeVoices(), key="for", default=()),
     on_hits=True,
     example="take-off-feel",
 )
-def _take_off(context: EditContext, voices: tuple[str, ...] = ()) -> Done:
+def _take_off(context: EditContext, voices: Annotated[tuple[str, ...], After("for", SomeVoices())] = ()) -> Done:
     return settled(context, feel_edits.taken_off(context.document, voices, () if voices else context.hits))
 
 
 @verb(
     "as-written",
     "hits that are played as they are written, whatever the feel does; or by the feel again",
-    Param("answer", OneOf("answer", ("yes", "no"))),
     on_hits=True,
     example="as-written yes on snare at 4",
 )
-def _as_written(context: EditContext, answer: str) -> Done:
+def _as_written(context: EditContext, answer: Annotated[str, OneOf("answer", ("yes", "no"))]) -> Done:
     if not context.hits:
         raise InputError("Choose the hits that are played as written first.")
     return settled(context, feel_edits.set_fixed(context.document, context.hits, answer == "yes"))
@@ -117,11 +116,13 @@ def _as_written(context: EditContext, answer: str) -> Done:
 @verb(
     "freeze",
     "every pass of a loop alike (or every so many another take), or each played anew",
-    Param("switch", OneOf("switch", ("on", "off", "toggle")), default="toggle"),
-    Param("every", _PASSES, key="every", default=None),
     example="freeze on every 4",
 )
-def _freeze(context: EditContext, switch: str = "toggle", every: Amount | None = None) -> Done:
+def _freeze(
+    context: EditContext,
+    switch: Annotated[str, OneOf("switch", ("on", "off", "toggle"))] = "toggle",
+    every: Annotated[Amount | None, After("every", _PASSES)] = None,
+) -> Done:
     now = context.document.groove.feel.frozen
     frozen = not now if switch == "toggle" else switch == "on"
     return settled(context, feel_edits.set_frozen(context.document, frozen, int(every.value) if every else 0))
@@ -130,10 +131,9 @@ def _freeze(context: EditContext, switch: str = "toggle", every: Amount | None =
 @verb(
     "rewrite",
     "the same music in notes twice as long or half as long, at twice or half the tempo",
-    Param("how", OneOf("way", ("double", "half"))),
     example="rewrite double",
 )
-def _rewrite(context: EditContext, how: str) -> Done:
+def _rewrite(context: EditContext, how: Annotated[str, OneOf("way", ("double", "half"))]) -> Done:
     document = context.document
     return settled(context, rewritten(document, 2 if how == "double" else 0.5))
 
@@ -141,12 +141,14 @@ def _rewrite(context: EditContext, how: str) -> Done:
 @verb(
     "modulate",
     "from a bar on the tempo at which an old note lasts as long as a new one",
-    Param("old", OneOf("note", tuple(_NOTES))),
-    Param("new", OneOf("note", tuple(_NOTES)), key="to"),
-    Param("bar", Number("a bar", low=2, high=4096, whole=True, signed=False, name="BAR"), key="at"),
     example="modulate triplet to eighth at 2",
 )
-def _modulate(context: EditContext, old: str, new: str, bar: Amount) -> Done:
+def _modulate(
+    context: EditContext,
+    old: Annotated[str, OneOf("note", tuple(_NOTES))],
+    new: Annotated[str, After("to", OneOf("note", tuple(_NOTES)))],
+    bar: Annotated[Amount, After("at", Number("a bar", low=2, high=4096, whole=True, signed=False, name="BAR"))],
+) -> Done:
     document = context.document
     groove, first = document.groove, int(bar.value)
     if first > groove.pattern.bars:

@@ -1,6 +1,7 @@
 """Verbs of sections: what leads into one, by what cue it ends, its meter, and its row of parts."""
 
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Play
@@ -10,7 +11,7 @@ from ghoststep.session.form.text import phrases_in, plays_of
 from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.language.verbs.forming import done, done_with, the_form
 from ghoststep.session.words import count
 
@@ -22,10 +23,9 @@ _COUNT = Number("a number of bars", low=0, high=MAX_COUNT_IN, whole=True, signed
 @verb(
     "lead-in",
     "parts that are played before a section, such as bars of hits, each time it is come to; none takes them away",
-    Param("told", Text("SECTION = PARTS|none")),
     example="lead-in chorus = hits x2",
 )
-def _lead_in(context: EditContext, told: str) -> Done:
+def _lead_in(context: EditContext, told: Annotated[str, Text("SECTION = PARTS|none")]) -> Done:
     name, equals, rest = (x.strip() for x in told.partition("="))
     if not equals or not rest:
         raise InputError("What leads in is said like: lead-in chorus = hits x2.")
@@ -35,14 +35,10 @@ def _lead_in(context: EditContext, told: str) -> Done:
     return done(context, f"Before {name}: {rest}" if before else f"Nothing leads into {name}", form)
 
 
-@verb(
-    "count-in",
-    "so many bars of clicks before a section; 0 takes them away",
-    Param("bars", _COUNT),
-    Param("name", _NAME, key="before", default=""),
-    example="count-in 2 before verse",
-)
-def _count_in(context: EditContext, bars: Amount, name: str) -> Done:
+@verb("count-in", "so many bars of clicks before a section; 0 takes them away", example="count-in 2 before verse")
+def _count_in(
+    context: EditContext, bars: Annotated[Amount, _COUNT], name: Annotated[str, After("before", _NAME)] = ""
+) -> Done:
     form = the_form(context).sectioned()
     section = form.section(name or form.played[0].name)
     if not bars.value:
@@ -56,12 +52,15 @@ def _count_in(context: EditContext, bars: Amount, name: str) -> Done:
 @verb(
     "cue",
     "an accent or a fill in a section's last bar that says what comes next, whichever section or one that is named",
-    Param("name", _NAME),
-    Param("to", Text("SECTION"), key="to", default=""),
-    Param("phrase", Text("PHRASES|none"), key="by"),
     example="cue verse to chorus by fill-in 2 cell RLLK",
 )
-def _cue(context: EditContext, name: str, to: str, phrase: str) -> Done:
+def _cue(
+    context: EditContext,
+    *,
+    name: Annotated[str, _NAME],
+    to: Annotated[str, After("to", Text("SECTION"))] = "",
+    phrase: Annotated[str, After("by", Text("PHRASES|none"))],
+) -> Done:
     form = the_form(context).sectioned()
     section = form.section(name)
     if to:
@@ -81,11 +80,11 @@ def _cue(context: EditContext, name: str, to: str, phrase: str) -> Done:
 @verb(
     "section-meter",
     "the bars of a section are counted in another meter of the same length",
-    Param("meter", TheMeter()),
-    Param("name", _NAME, key="in"),
     example="section-meter 2/2 in verse",
 )
-def _section_meter(context: EditContext, meter: Meter, name: str) -> Done:
+def _section_meter(
+    context: EditContext, meter: Annotated[Meter, TheMeter()], name: Annotated[str, After("in", _NAME)]
+) -> Done:
     form = the_form(context).sectioned()
     section = form.section(name)
     new = replace(section, meter=meter)
@@ -98,12 +97,14 @@ def _section_meter(context: EditContext, meter: Meter, name: str) -> Done:
 @verb(
     "put-in",
     "a part is put into a section, before the nth of its row or at its end",
-    Param("part", _NAME),
-    Param("name", _NAME, key="into"),
-    Param("at", _PLACE, key="place", default=None),
     example="put-in B into verse place 3",
 )
-def _insert(context: EditContext, part: str, name: str, at: Amount | None = None) -> Done:
+def _insert(
+    context: EditContext,
+    part: Annotated[str, _NAME],
+    name: Annotated[str, After("into", _NAME)],
+    at: Annotated[Amount | None, After("place", _PLACE)] = None,
+) -> Done:
     form = the_form(context).sectioned()
     length = len(form.section(name).row)
     place = length if at is None else int(at.value) - 1
@@ -115,54 +116,46 @@ def _insert(context: EditContext, part: str, name: str, at: Amount | None = None
 @verb(
     "instead",
     "a part is played instead of the nth of a section's row; what is otherwise in its bars stays so",
-    Param("part", _NAME),
-    Param("name", _NAME, key="in"),
-    Param("at", _PLACE, key="place"),
     example="instead B in verse place 3",
 )
-def _instead(context: EditContext, part: str, name: str, at: Amount) -> Done:
+def _instead(
+    context: EditContext,
+    part: Annotated[str, _NAME],
+    name: Annotated[str, After("in", _NAME)],
+    at: Annotated[Amount, After("place", _PLACE)],
+) -> Done:
     form = the_form(context).sectioned()
     form.part(part)
     new = put(form, name, int(at.value) - 1, [part])
     return done(context, f"{name}: {' '.join(new.row)}", form.with_section(new))
 
 
-@verb(
-    "take-out",
-    "the nth of a section's row is taken out",
-    Param("at", _PLACE),
-    Param("name", _NAME, key="of"),
-    example="take-out 3 of verse",
-)
-def _take_out(context: EditContext, at: Amount, name: str) -> Done:
+@verb("take-out", "the nth of a section's row is taken out", example="take-out 3 of verse")
+def _take_out(context: EditContext, at: Annotated[Amount, _PLACE], name: Annotated[str, After("of", _NAME)]) -> Done:
     form = the_form(context).sectioned()
     section = form.section(name)
     new = taken_out(form, name, int(at.value) - 1)
     return done(context, f"{section.row[int(at.value) - 1]} out of {name}", form.with_section(new))
 
 
-@verb(
-    "reorder",
-    "the nth of a section's row goes to another place in it",
-    Param("at", _PLACE),
-    Param("to", _PLACE, key="to"),
-    Param("name", _NAME, key="of"),
-    example="reorder 3 to 1 of verse",
-)
-def _reorder(context: EditContext, at: Amount, to: Amount, name: str) -> Done:
+@verb("reorder", "the nth of a section's row goes to another place in it", example="reorder 3 to 1 of verse")
+def _reorder(
+    context: EditContext,
+    at: Annotated[Amount, _PLACE],
+    to: Annotated[Amount, After("to", _PLACE)],
+    name: Annotated[str, After("of", _NAME)],
+) -> Done:
     form = the_form(context).sectioned()
     new = shifted(form, name, int(at.value) - 1, int(to.value) - 1)
     return done(context, f"{name}: {' '.join(new.row)}", form.with_section(new))
 
 
-@verb(
-    "song-order",
-    "the nth section of the form once more, out, earlier or later",
-    Param("at", _PLACE),
-    Param("change", OneOf("change", ("again", "out", "earlier", "later"))),
-    example="song-order 2 again",
-)
-def _song_order(context: EditContext, at: Amount, change: str) -> Done:
+@verb("song-order", "the nth section of the form once more, out, earlier or later", example="song-order 2 again")
+def _song_order(
+    context: EditContext,
+    at: Annotated[Amount, _PLACE],
+    change: Annotated[str, OneOf("change", ("again", "out", "earlier", "later"))],
+) -> Done:
     form = the_form(context).sectioned()
     names = [s.name for s in form.played]
     k = int(at.value) - 1

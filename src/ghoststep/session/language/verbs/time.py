@@ -1,6 +1,7 @@
 """Verbs of time: bars, insertions, meter, grids, lanes that repeat, copying and pasting."""
 
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
@@ -10,7 +11,7 @@ from ghoststep.session.edits import shelf, time_edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
 from ghoststep.session.language.kinds import Amount, Grid, Length, Number, OneOf, SomeBars, SomeVoices, TheMeter
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 
 
@@ -27,13 +28,8 @@ def _cut(context: EditContext) -> Done:
     return said, replace(after, shelf=taken)
 
 
-@verb(
-    "paste",
-    "into the cursor's bar at the same spots, or with the first hit at the cursor",
-    Param("here", OneOf("place to paste", ("here",)), default=None),
-    example="paste here",
-)
-def _paste(context: EditContext, here: str | None = None) -> Done:
+@verb("paste", "into the cursor's bar at the same spots, or with the first hit at the cursor", example="paste here")
+def _paste(context: EditContext, here: Annotated[str | None, OneOf("place to paste", ("here",))] = None) -> Done:
     edit = shelf.paste(
         context.document, context.shelf, cursor_ticks=context.cursor_ticks, lane=context.lane, here=here is not None
     )
@@ -48,64 +44,46 @@ def _row(bars: set[int] | None, context: EditContext) -> tuple[int, int]:
     return min(found), max(found)
 
 
-@verb(
-    "double-bar",
-    "the same bars once more behind them",
-    Param("bars", SomeBars(), default=None),
-    example="double-bar 1-2",
-    also=("double-bars",),
-)
-def _double(context: EditContext, bars: set[int] | None = None) -> Done:
+@verb("double-bar", "the same bars once more behind them", example="double-bar 1-2", also=("double-bars",))
+def _double(context: EditContext, bars: Annotated[set[int] | None, SomeBars()] = None) -> Done:
     return settled(context, time_edits.double_bars(context.document, *_row(bars, context)))
 
 
-@verb(
-    "delete-bar",
-    "takes bars out",
-    Param("bars", SomeBars(), default=None),
-    example="delete-bar 3",
-    also=("delete-bars",),
-)
-def _delete_bar(context: EditContext, bars: set[int] | None = None) -> Done:
+@verb("delete-bar", "takes bars out", example="delete-bar 3", also=("delete-bars",))
+def _delete_bar(context: EditContext, bars: Annotated[set[int] | None, SomeBars()] = None) -> Done:
     return settled(context, time_edits.delete_bars(context.document, *_row(bars, context)))
 
 
 @verb(
     "move-bar",
     "bars to another place, with their hits, meter, grid and tempo",
-    Param("bars", SomeBars()),
-    Param("before", Number("a bar", low=1, high=4097, whole=True, signed=False, name="BAR"), key="before"),
     example="move-bar 3-4 before 1",
     also=("move-bars",),
 )
-def _move_bar(context: EditContext, bars: set[int], before: Amount) -> Done:
+def _move_bar(
+    context: EditContext,
+    bars: Annotated[set[int], SomeBars()],
+    before: Annotated[Amount, After("before", Number("a bar", low=1, high=4097, whole=True, signed=False, name="BAR"))],
+) -> Done:
     return settled(context, time_edits.move_bars(context.document, *_row(bars, context), int(before.value)))
 
 
-@verb(
-    "bars",
-    "so many bars: empty ones are added, the last ones dropped",
-    Param("count", Number("a number of bars", low=1, high=4096, whole=True)),
-    example="bars +1",
-)
-def _bars(context: EditContext, count: Amount) -> Done:
+@verb("bars", "so many bars: empty ones are added, the last ones dropped", example="bars +1")
+def _bars(
+    context: EditContext, count: Annotated[Amount, Number("a number of bars", low=1, high=4096, whole=True)]
+) -> Done:
     return settled(
         context, time_edits.set_bars(context.document, int(count.onto(context.document.groove.pattern.bars)))
     )
 
 
-@verb("insert", "room at the cursor: what follows moves later", Param("length", Length()), example="insert 1 step")
-def _insert(context: EditContext, length: int) -> Done:
+@verb("insert", "room at the cursor: what follows moves later", example="insert 1 step")
+def _insert(context: EditContext, length: Annotated[int, Length()]) -> Done:
     return settled(context, time_edits.insert_time(context.document, context.cursor_ticks, length))
 
 
-@verb(
-    "delete",
-    "takes time out from the cursor on: what follows moves earlier",
-    Param("length", Length()),
-    example="delete 1 step",
-)
-def _delete(context: EditContext, length: int) -> Done:
+@verb("delete", "takes time out from the cursor on: what follows moves earlier", example="delete 1 step")
+def _delete(context: EditContext, length: Annotated[int, Length()]) -> Done:
     return settled(context, time_edits.delete_time(context.document, context.cursor_ticks, length))
 
 
@@ -117,34 +95,35 @@ def _mirror(context: EditContext) -> Done:
 @verb(
     "rotate",
     "a voice, or the cursor's lane, so many steps later (-: earlier), round the end",
-    Param("steps", Number("a number of steps", low=-4096, high=4096, whole=True, name="STEPS")),
-    Param("voices", SomeVoices(), default=None),
     example="rotate 8 cross_stick",
 )
-def _rotate(context: EditContext, steps: Amount, voices: tuple[str, ...] | None = None) -> Done:
+def _rotate(
+    context: EditContext,
+    steps: Annotated[Amount, Number("a number of steps", low=-4096, high=4096, whole=True, name="STEPS")],
+    voices: Annotated[tuple[str, ...] | None, SomeVoices()] = None,
+) -> Done:
     return settled(context, touch.rotate(context.document, voices or LANES[context.lane].voices, int(steps.value)))
 
 
 @verb(
     "meter",
     "another meter: over the same hits, or for some bars, which are cut or lengthened",
-    Param("meter", TheMeter()),
-    Param("bars", SomeBars(), key="bars", default=None),
     example="meter 7/8 2+2+3 bars 3-4",
 )
-def _meter(context: EditContext, meter: Meter, bars: set[int] | None = None) -> Done:
+def _meter(
+    context: EditContext,
+    meter: Annotated[Meter, TheMeter()],
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+) -> Done:
     if bars:
         return settled(context, time_edits.set_meter_of_bars(context.document, meter, sorted(bars)))
     return settled(context, time_edits.set_meter(context.document, meter))
 
 
-@verb(
-    "count",
-    "the same bars counted in two, or in four",
-    Param("how", OneOf("way to count", ("two", "four", "toggle")), default="toggle"),
-    example="count two",
-)
-def _count(context: EditContext, how: str = "toggle") -> Done:
+@verb("count", "the same bars counted in two, or in four", example="count two")
+def _count(
+    context: EditContext, how: Annotated[str, OneOf("way to count", ("two", "four", "toggle"))] = "toggle"
+) -> Done:
     meter = context.document.groove.pattern.meter
     if context.document.groove.pattern.meter_changes or meter.denominator not in (2, 4):
         raise InputError("Only bars of one meter in halves or quarters are counted in two or in four.")
@@ -158,15 +137,13 @@ def _count(context: EditContext, how: str = "toggle") -> Done:
     return f"Counted in {'two' if in_two else 'four'}: {new.full_name}", after
 
 
-@verb(
-    "grid",
-    "another grid: of everything, of a voice, of some bars",
-    Param("grid", Grid()),
-    Param("voices", SomeVoices(), default=None),
-    Param("bars", SomeBars(), key="bars", default=None),
-    example="grid triplets bars 2",
-)
-def _grid(context: EditContext, grid: int, voices: tuple[str, ...] | None = None, bars: set[int] | None = None) -> Done:
+@verb("grid", "another grid: of everything, of a voice, of some bars", example="grid triplets bars 2")
+def _grid(
+    context: EditContext,
+    grid: Annotated[int, Grid()],
+    voices: Annotated[tuple[str, ...] | None, SomeVoices()] = None,
+    bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
+) -> Done:
     return settled(context, time_edits.set_grid(context.document, grid, voices or (), sorted(bars or ())))
 
 
@@ -176,18 +153,15 @@ _BARS = Number("a number of bars", low=1, high=64, whole=True, signed=False, nam
 @verb(
     "cycle",
     "the lane repeats after so many steps, against the bar; 0 runs through",
-    Param("steps", Number("a number of steps", low=0, high=256, whole=True, signed=False, name="STEPS")),
-    Param("voices", SomeVoices(), default=None),
-    Param(
-        "every",
-        Number("a number of bars", low=1, high=64, whole=True, signed=False, name="BARS"),
-        key="every",
-        default=None,
-    ),
     example="cycle 3 hat_pedal every 2",
 )
 def _cycle(
-    context: EditContext, steps: Amount, voices: tuple[str, ...] | None = None, every: Amount | None = None
+    context: EditContext,
+    steps: Annotated[Amount, Number("a number of steps", low=0, high=256, whole=True, signed=False, name="STEPS")],
+    voices: Annotated[tuple[str, ...] | None, SomeVoices()] = None,
+    every: Annotated[
+        Amount | None, After("every", Number("a number of bars", low=1, high=64, whole=True, signed=False, name="BARS"))
+    ] = None,
 ) -> Done:
     lane = LANE_OF_VOICE[voices[0]] if voices else context.lane
     return settled(

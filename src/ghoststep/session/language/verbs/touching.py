@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Annotated
 
 from ghoststep.craft.accents import accented
 from ghoststep.craft.ghosts import filled, proposals, thinned
@@ -13,7 +14,7 @@ from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
 from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, OneVoice, SomeVoices
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 from ghoststep.sound.balance import BALANCES, balanced, current, louder_db
 
@@ -22,8 +23,8 @@ _VELOCITY = Number("a velocity", low=1, high=127, whole=True)
 
 
 def _amount(name: str, about: str, kind: Number, example: str, change: Callable[..., edits.Edit]) -> None:
-    @verb(name, about, Param("amount", kind), on_hits=True, example=example)
-    def _run(context: EditContext, amount: Amount) -> Done:
+    @verb(name, about, on_hits=True, example=example)
+    def _run(context: EditContext, amount: Annotated[Amount, kind]) -> Done:
         return edited(context, change(context.document, context.hits, amount.value))
 
 
@@ -54,48 +55,47 @@ _amount(
 @verb(
     "crescendo",
     "from one share of the velocities to another, roles kept",
-    Param("shares", Numbers(Number("a percentage", ("%",), low=0, high=1000, signed=False, name="PERCENT"), 2)),
     on_hits=True,
     example="crescendo 75% 115% on snare",
 )
-def _crescendo(context: EditContext, shares: tuple[float, float]) -> Done:
+def _crescendo(
+    context: EditContext,
+    shares: Annotated[
+        tuple[float, float], Numbers(Number("a percentage", ("%",), low=0, high=1000, signed=False, name="PERCENT"), 2)
+    ],
+) -> Done:
     return edited(context, touch.ramp(context.document, context.hits, *shares))
 
 
 @verb(
     "line",
     "velocities on a straight line from the first hit to the last",
-    Param("ends", Numbers(Number("a velocity", low=1, high=127, whole=True, signed=False), 2)),
     on_hits=True,
     example="line 40 110 on snare bars 1",
 )
-def _line(context: EditContext, ends: tuple[float, float]) -> Done:
+def _line(
+    context: EditContext,
+    ends: Annotated[tuple[float, float], Numbers(Number("a velocity", low=1, high=127, whole=True, signed=False), 2)],
+) -> Done:
     if not context.hits:
         raise InputError(edits.NOTHING_CHOSEN)
     a, b = context.hits[0].position_ticks, context.hits[-1].position_ticks
     return edited(context, touch.line(context.document, context.hits, [(a, ends[0]), (max(b, a + 1), ends[1])]))
 
 
-@verb(
-    "level",
-    "the level of a role as a setting: its hits move together",
-    Param("role", OneOf("role", tuple(r.value for r in Role), {f"{r.value}s": r.value for r in Role})),
-    Param("value", _VELOCITY),
-    Param("voices", SomeVoices(), default=()),
-    example="level ghost 28 snare",
-)
-def _level(context: EditContext, role: str, value: Amount, voices: tuple[str, ...] = ()) -> Done:
+@verb("level", "the level of a role as a setting: its hits move together", example="level ghost 28 snare")
+def _level(
+    context: EditContext,
+    role: Annotated[str, OneOf("role", tuple(r.value for r in Role), {f"{r.value}s": r.value for r in Role})],
+    value: Annotated[Amount, _VELOCITY],
+    voices: Annotated[tuple[str, ...], SomeVoices()] = (),
+) -> Done:
     now = context.document.groove.pattern.rules.level_of(voices[0] if voices else "snare", Role(role))
     return settled(context, touch.role_level(context.document, Role(role), int(value.onto(now)), voices))
 
 
-@verb(
-    "balance",
-    "which drum leads, for the whole groove, as it is heard",
-    Param("which", OneOf("balance", (*BALANCES, "next"))),
-    example="balance snare-led",
-)
-def _balance(context: EditContext, which: str) -> Done:
+@verb("balance", "which drum leads, for the whole groove, as it is heard", example="balance snare-led")
+def _balance(context: EditContext, which: Annotated[str, OneOf("balance", (*BALANCES, "next"))]) -> Done:
     groove = context.document.groove
     if which == "next":
         names = list(BALANCES)
@@ -123,25 +123,18 @@ class _Shape:
         return found[0], text[found.end() :].split()
 
 
-@verb(
-    "accents",
-    "accents in a shape: the others become normal",
-    Param("shape", _Shape()),
-    on_hits=True,
-    example="accents 1,3,4 on snare",
-)
-def _accents(context: EditContext, shape: str) -> Done:
+@verb("accents", "accents in a shape: the others become normal", on_hits=True, example="accents 1,3,4 on snare")
+def _accents(context: EditContext, shape: Annotated[str, _Shape()]) -> Done:
     return _shaped(context, shape, layer=False)
 
 
 @verb(
     "layer",
     "accents laid over what is there: the others stay as they are",
-    Param("shape", _Shape()),
     on_hits=True,
     example="layer backbeat on snare",
 )
-def _layer(context: EditContext, shape: str) -> Done:
+def _layer(context: EditContext, shape: Annotated[str, _Shape()]) -> Done:
     return _shaped(context, shape, layer=True)
 
 
@@ -171,11 +164,10 @@ def _shaped(context: EditContext, shape: str, *, layer: bool) -> Done:
 @verb(
     "accents-to",
     "accents move to another voice, the rest stay as ghosts",
-    Param("name", OneVoice()),
     on_hits=True,
     example="accents-to tom_high on snare",
 )
-def _accents_to(context: EditContext, name: str) -> Done:
+def _accents_to(context: EditContext, name: Annotated[str, OneVoice()]) -> Done:
     pattern = context.document.groove.pattern
     accents = {i for i in context.indices if pattern.hits[i].role is Role.ACCENT and not pattern.hits[i].grace}
     if not accents:
@@ -193,13 +185,11 @@ def _accents_to(context: EditContext, name: str) -> Done:
     return edited(context, (words, context.document.with_groove(pattern=new)))
 
 
-@verb(
-    "ghosts",
-    "takes one of the proposals for ghost notes, 1 has the fewest",
-    Param("number", Number("a proposal", low=1, high=99, whole=True, signed=False), default=Amount(1)),
-    example="ghosts 2",
-)
-def _ghosts(context: EditContext, number: Amount) -> Done:
+@verb("ghosts", "takes one of the proposals for ghost notes, 1 has the fewest", example="ghosts 2")
+def _ghosts(
+    context: EditContext,
+    number: Annotated[Amount, Number("a proposal", low=1, high=99, whole=True, signed=False)] = Amount(1),
+) -> Done:
     found = proposals(context.document.groove)
     if not found:
         raise InputError("No hand has the time for a ghost anywhere in this groove.")
@@ -214,13 +204,13 @@ def _ghosts(context: EditContext, number: Amount) -> Done:
 
 
 @verb(
-    "fill",
-    "ghosts of a voice on all weak sixteenths, beneath the accents of another",
-    Param("name", OneVoice()),
-    Param("under", SomeVoices(), key="under", default=()),
-    example="fill snare under hat",
+    "fill", "ghosts of a voice on all weak sixteenths, beneath the accents of another", example="fill snare under hat"
 )
-def _fill(context: EditContext, name: str, under: tuple[str, ...] = ()) -> Done:
+def _fill(
+    context: EditContext,
+    name: Annotated[str, OneVoice()],
+    under: Annotated[tuple[str, ...], After("under", SomeVoices())] = (),
+) -> Done:
     hits = filled(context.document.groove, name, under)
     if not hits:
         label = voice(name).label.lower()
@@ -233,14 +223,13 @@ def _none(context: EditContext) -> EditContext:
     return replace(context, chosen=frozenset())
 
 
-@verb(
-    "thin",
-    "takes away the ghosts that matter least",
-    Param("percent", Number("a percentage", ("%",), low=1, high=100, signed=False, name="PERCENT"), default=Amount(30)),
-    on_hits=True,
-    example="thin 30% on snare",
-)
-def _thin(context: EditContext, percent: Amount) -> Done:
+@verb("thin", "takes away the ghosts that matter least", on_hits=True, example="thin 30% on snare")
+def _thin(
+    context: EditContext,
+    percent: Annotated[Amount, Number("a percentage", ("%",), low=1, high=100, signed=False, name="PERCENT")] = Amount(
+        30
+    ),
+) -> Done:
     chosen = context.hits or list(context.document.groove.pattern.hits)
     ghosts = tuple(h for h in chosen if h.role is Role.GHOST and not h.grace)
     if not ghosts:

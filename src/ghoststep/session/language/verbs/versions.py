@@ -1,30 +1,32 @@
 """Verbs of versions and names: keep the groove under a name, go back to one, call the groove something."""
 
+from typing import Annotated
+
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.takeover import NOW, Side, Single, names_of, side, singles, taken_over
 from ghoststep.session.edits import version_edits as versions
 from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Text
-from ghoststep.session.language.verb import Param, verb
+from ghoststep.session.language.verb import After, verb
 
 
-@verb("keep", "keeps the groove as it is under a name", Param("name", Text()), example="keep before the fill")
-def _keep(context: EditContext, name: str) -> Done:
+@verb("keep", "keeps the groove as it is under a name", example="keep before the fill")
+def _keep(context: EditContext, name: Annotated[str, Text()]) -> Done:
     return settled(context, versions.keep(context.document, name))
 
 
-@verb("back-to", "the groove as it was kept under a name", Param("name", Text()), example="back-to before the fill")
-def _back(context: EditContext, name: str) -> Done:
+@verb("back-to", "the groove as it was kept under a name", example="back-to before the fill")
+def _back(context: EditContext, name: Annotated[str, Text()]) -> Done:
     return settled(context, versions.go_back(context.document, name))
 
 
-@verb("drop", "forgets a version that was kept", Param("name", Text()), example="drop before the fill")
-def _drop(context: EditContext, name: str) -> Done:
+@verb("drop", "forgets a version that was kept", example="drop before the fill")
+def _drop(context: EditContext, name: Annotated[str, Text()]) -> Done:
     return settled(context, versions.drop(context.document, name))
 
 
-@verb("name", "what the groove is called", Param("name", Text()), example="name Fog viaduct")
-def _name(context: EditContext, name: str) -> Done:
+@verb("name", "what the groove is called", example="name Fog viaduct")
+def _name(context: EditContext, name: Annotated[str, Text()]) -> Done:
     return settled(context, versions.rename(context.document, name))
 
 
@@ -44,11 +46,13 @@ def _between(context: EditContext, named: str, into: str) -> tuple[Side, list[Si
 @verb(
     "differs",
     "says how a kept version, a part or a section differs, change by change with its number",
-    Param("named", Text("VERSION|part B|section verse")),
-    Param("into", Text("part A|section chorus"), key="from", default=NOW),
     example="differs part B from part A",
 )
-def _differs(context: EditContext, named: str, into: str) -> Done:
+def _differs(
+    context: EditContext,
+    named: Annotated[str, Text("VERSION|part B|section verse")],
+    into: Annotated[str, After("from", Text("part A|section chorus"))] = NOW,
+) -> Done:
     _, found = _between(context, named, into)
     return "\n".join(f"{k}  {single.words}" for k, single in enumerate(found, 1)), context
 
@@ -56,12 +60,14 @@ def _differs(context: EditContext, named: str, into: str) -> Done:
 @verb(
     "take-over",
     "single changes taken over from a kept version, a part or a section, by their numbers, or all",
-    Param("named", Text("VERSION|part B|section verse")),
-    Param("numbers", Text("1 3|all"), key="numbers", default="all"),
-    Param("into", Text("part A|section chorus"), key="into", default=NOW),
     example="take-over part B numbers 1 into part A",
 )
-def _take_over(context: EditContext, named: str, numbers: str, into: str) -> Done:
+def _take_over(
+    context: EditContext,
+    named: Annotated[str, Text("VERSION|part B|section verse")],
+    numbers: Annotated[str, After("numbers", Text("1 3|all"))] = "all",
+    into: Annotated[str, After("into", Text("part A|section chorus"))] = NOW,
+) -> Done:
     mine, found = _between(context, named, into)
     words = numbers.replace(",", " ").split()
     if words == ["all"]:
