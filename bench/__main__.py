@@ -143,10 +143,10 @@ window.open(demo_recordings()[0])
 while window.studio.busy:
     app.processEvents()
 window.go("place")
-window.studio.play()
+window.studio.playback.play()
 for _ in range(50):
     app.processEvents()
-window.studio.stop()
+window.studio.playback.stop()
 # Not ru_maxrss: that one starts at the size of the process that started this one.
 print(float(open('/proc/self/status').read().split('VmHWM:')[1].split()[0]) / 1024)
 window.studio.history.mark_saved(window.studio.document)

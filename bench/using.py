@@ -73,7 +73,7 @@ class Use(QObject):
         elif what < 0.25:
             self._timed("point", self._point)
         elif what < 0.3:
-            self._timed("play", self.window.studio.play)
+            self._timed("play", self.window.studio.playback.play)
         else:
             name = self.dice.choice(self.names)
             self._timed(name, lambda: self.window.run(name))

@@ -15,7 +15,7 @@ def test_every_linked_file_is_there() -> None:
 def test_every_picture_is_declared_and_linked() -> None:
     from ghoststep.desk.app.places import PLACES
 
-    declared = sorted(picture.name for place in PLACES.values() for picture in place.pictures)
+    declared = sorted(picture.name for place in PLACES.values() for picture in place.pictures())
     taken = sorted(path.stem for path in (ROOT / "docs/screenshots").glob("*.png"))
     assert taken == sorted([*declared, "shortcuts"]) and len(taken) < 20
     readme = (ROOT / "README.md").read_text()

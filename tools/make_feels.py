@@ -4,8 +4,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ghoststep.feel.swing_advice import usual_swing_ratio
-from ghoststep.files.feel_file import FEEL_SUFFIX, write_feel
+from ghoststep.files.feel_file import write_feel
 from ghoststep.files.feels import shipped_folder
+from ghoststep.files.places import FEEL_SUFFIX
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.player import Spacing, SpotFeel, Touch, Wander
 from ghoststep.music.touch import Role

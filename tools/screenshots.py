@@ -35,7 +35,7 @@ def until_idle(window: Window) -> None:
     wait(50)
     while window.studio.busy or window.studio.tasks.running:
         wait(50)
-    wait(900 if window.studio.player.playing else 50)
+    wait(900 if window.studio.playback.player.playing else 50)
 
 
 def picture(folder: Path, name: str, widget: QWidget) -> None:
@@ -52,7 +52,7 @@ def take(folder: Path, wanted: list[str]) -> None:
     window.resize(1280, 800)
     window.show()
     for place in PLACES.values():
-        for declared in place.pictures:
+        for declared in place.pictures():
             for step in declared.steps:
                 step(window)
                 until_idle(window)

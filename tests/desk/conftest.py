@@ -56,6 +56,19 @@ def until(qtbot: QtBot) -> Callable[[Callable[[], bool]], None]:
 
 
 @pytest.fixture
+def saves(until: Callable[[Callable[[], bool]], None]) -> Callable[[Callable[[Callable[[bool], None]], None]], bool]:
+    """Whether something that saves, given what is told the outcome, did save."""
+
+    def outcome(save: Callable[[Callable[[bool], None]], None]) -> bool:
+        told: list[bool] = []
+        save(told.append)
+        until(lambda: bool(told))
+        return told == [True]
+
+    return outcome
+
+
+@pytest.fixture
 def placed(window: Window, grid_text: str) -> Window:
     """The window in Place with a two-bar groove."""
     window.studio.set_document(Document("depot", parse_grid(grid_text)), None)

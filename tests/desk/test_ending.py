@@ -19,18 +19,18 @@ SCRIPT = """
 import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
-from ghoststep.desk.app import start
+from ghoststep.desk.app import running
 from ghoststep.desk.model.studio import Studio
 if sys.argv[1] == "changed":
-    whole = start.make_window
+    whole = running.make_window
     def changed(studio=None):
         window = whole(studio)
         window.studio.say("place crash 1")
         assert window.studio.history.unsaved
         return window
-    start.make_window = changed
+    running.make_window = changed
 QTimer.singleShot(0, lambda: print("up", flush=True))
-raise SystemExit(start.run(None, demo=False))
+raise SystemExit(running.run(None, demo=False))
 """
 
 

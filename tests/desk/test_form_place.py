@@ -282,7 +282,7 @@ def test_playing_goes_round_the_part_or_the_section(window: Window, place: FormP
     assert window.studio.choice.range_ticks == (3 * 80640, 4 * 80640)
     window.run("form.loop_section")
     assert window.studio.choice.range_ticks == (0, 4 * 80640)
-    window.studio.stop()
+    window.studio.playback.stop()
     place.set_playhead(5 * 80640.0)
     assert place.map._playing == 5
 

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog
 from tests.desk import pointer
 from tests.desk.doubting import doubting
 
-from ghoststep.desk.listen.listen_commands import VOICE_KEYS
 from ghoststep.desk.listen.tap_page import TAP_KEYS, Tap, TapPage, performance_of
+from ghoststep.desk.listen.voice_keys import VOICE_KEYS
 from ghoststep.desk.listen.wave_paint import RULER_H
 from ghoststep.desk.listen.wave_view import DOUBTFUL
 from ghoststep.desk.parts.overview import OverviewStrip, clock
@@ -28,7 +28,7 @@ from ghoststep.session.commands import COMMANDS
 @pytest.fixture
 def settled(listening, until):
     """Wait for every correction to be fitted."""
-    return lambda: until(lambda: not listening.studio.fitting)
+    return lambda: until(lambda: not listening.studio.session.fitting)
 
 
 def key(window, *keys, modifier=Qt.KeyboardModifier.NoModifier) -> None:
@@ -38,7 +38,7 @@ def key(window, *keys, modifier=Qt.KeyboardModifier.NoModifier) -> None:
 
 def test_every_voice_has_a_key_and_a_button(listening) -> None:
     assert {name for _, name in VOICE_KEYS} == {v.name for v in HEARD_VOICES}
-    assert len({k for k, _ in VOICE_KEYS}) == len(VOICE_KEYS)
+    assert all(COMMANDS[f"heard.is_{name}"].keys == (key,) for key, name in VOICE_KEYS)
     assert set(listening.at("listen").card.voices) == {v.name for v in HEARD_VOICES}
     used = [k for c in COMMANDS.values() if c.place in ("", "listen") for k in c.keys]
     assert len(used) == len(set(used))
@@ -76,7 +76,9 @@ def test_doubts_are_gone_through_from_the_worst_on(listening, settled) -> None:
     studio.set_document(doubting(studio.document, {4: 0.6, 17: 0.3, 40: DOUBTFUL + 0.01, 41: 0.5}), None)
     key(listening, Qt.Key.Key_D)
     worst = place.view.chosen
-    assert worst.origin.confidence == min(studio.document.listening.confidence) == 0.3 and studio.player.playing
+    assert (
+        worst.origin.confidence == min(studio.document.listening.confidence) == 0.3 and studio.playback.player.playing
+    )
     for _ in range(3):
         assert "No doubts left" not in place.card.doubts.text()
         key(listening, Qt.Key.Key_Y)
@@ -113,11 +115,11 @@ def test_a_round_of_doubts_ends_where_all_are_answered_at_once(listening, settle
     hats = {n: 0.4 for n, voice in enumerate(voices) if voice == hat}
     studio.set_document(doubting(studio.document, hats), None)
     key(listening, Qt.Key.Key_D)
-    studio.stop()
+    studio.playback.stop()
     key(listening, Qt.Key.Key_A, Qt.Key.Key_A, Qt.Key.Key_Y)
     settled()
     assert "No doubts left" in place.card.doubts.text() and "sure to 100 %" in place.card.words.text()
-    assert not studio.player.playing and len(place.view.all_chosen) > 1  # no other one is shown or heard
+    assert not studio.playback.player.playing and len(place.view.all_chosen) > 1  # no other one is shown or heard
 
 
 def test_strokes_that_may_be_one_are_gone_through_taken_and_dropped(listening, settled) -> None:
@@ -188,7 +190,7 @@ def test_corrections_in_a_hurry_are_all_done(listening, settled) -> None:
     for hit in chosen:
         view.choose(hit)
         listening.run("heard.is_ride")
-    assert studio.fitting
+    assert studio.session.fitting
     settled()
     assert sum(h.voice == "ride" for h in studio.groove.pattern.hits) == 4
     assert len(studio.document.listening.corrections.fixes) == 4
@@ -292,13 +294,13 @@ def test_tapping_can_be_left_begun_anew_and_be_empty(window, until) -> None:
     QTest.keyClick(page, Qt.Key.Key_Return)
     assert "Nothing was tapped" in page.count.text()
     QTest.keyClick(page, Qt.Key.Key_F)
-    assert page.count.text().startswith("1 tap,") and not window.studio.wish.click  # K, L, F are taps here
+    assert page.count.text().startswith("1 tap,") and not window.studio.playback.wish.click  # K, L, F are taps here
     QTest.keyClick(page, Qt.Key.Key_Backspace)
     assert not page.taps
     page.click.setChecked(True)
-    until(lambda: window.studio.player.playing)
+    until(lambda: window.studio.playback.player.playing)
     QTest.keyClick(page, Qt.Key.Key_Escape)
-    assert not window.studio.player.playing and window.at("listen")._stack.currentIndex() == 0
+    assert not window.studio.playback.player.playing and window.at("listen")._stack.currentIndex() == 0
 
 
 def test_a_performance_of_taps_begins_with_the_first() -> None:
@@ -318,7 +320,7 @@ def test_a_long_file_asks_for_a_passage_first(window, until, tmp_path: Path) -> 
     page._end.setValue(2 * len(sound) / rate)
     assert page.strip.stretch == pytest.approx((len(sound) / rate, 2 * len(sound) / rate), abs=0.06)
     page._hear()
-    until(lambda: window.studio.player.playing)
+    until(lambda: window.studio.playback.player.playing)
     page._listen()
     until(lambda: not window.studio.busy and window.studio.document.listening is not None)
     assert window.studio.groove.tempo.main_bpm == pytest.approx(92, rel=0.01)
@@ -348,13 +350,13 @@ def test_a_click_is_tapped_along_and_proposed(listening, settled, monkeypatch) -
     start_s = studio.document.listening.explained.start_s
     for n in range(5):
         ticks = round(n * TICKS_PER_QUARTER + 0.01 * bpm / 60 * TICKS_PER_QUARTER)
-        monkeypatch.setattr(studio.player, "position_ticks", lambda t=ticks: t)
+        monkeypatch.setattr(studio.playback.player, "position_ticks", lambda t=ticks: t)
         listening.run("heard.tap_click")
     assert "Shift+K takes it" in listening.message
     tapped = place.click_taps.click()
     assert tapped is not None and tapped.bpm == pytest.approx(bpm, abs=0.5)
     assert tapped.at_s == pytest.approx(start_s + 0.01, abs=0.005)
     # Going back to the start of the loop begins anew.
-    monkeypatch.setattr(studio.player, "position_ticks", lambda: 0)
+    monkeypatch.setattr(studio.playback.player, "position_ticks", lambda: 0)
     listening.run("heard.tap_click")
     assert place.click_taps.click() is None and "Tap 1" in listening.message

@@ -18,15 +18,15 @@ from tests.desk.doubting import doubting
 from tests.desk.test_pointing import head_of
 
 from ghoststep.desk.app.places import PLACES
-from ghoststep.desk.app.window import BOUND, Window
+from ghoststep.desk.app.window import Window, bound
 from ghoststep.desk.dialogs.new_dialog import NewDialog
-from ghoststep.desk.model import memory
 from ghoststep.desk.model.bound import Bound
 from ghoststep.desk.model.choice import Choice
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.model.tasks import Task, Tasks
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.devices.output import SimulatedOutput
+from ghoststep.files import project
 from ghoststep.files.project import load_project, save_project
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.errors import InputError
@@ -39,6 +39,7 @@ from ghoststep.sound.program import Plays
 from ghoststep.work import corrections
 
 Until = Callable[[Callable[[], bool]], None]
+Saves = Callable[[Callable[[Callable[[bool], None]], None]], bool]
 
 
 @pytest.fixture
@@ -143,18 +144,18 @@ def test_a_waiting_correction_does_not_land_in_another_document(
     studio.set_document(heard, None)
     hit = studio.groove.pattern.hits[0]
     for name in ("ride", "crash"):
-        studio.correct(lambda d, n=name: corrections.correct_voice(d, [hit], n))
+        studio.session.correct(lambda d, n=name: corrections.correct_voice(d, [hit], n))
     studio.set_document(document, None)
     until(lambda: studio.tasks.running == 0)
-    assert studio.document.groove == document.groove and not studio.history.unsaved and not studio.fitting
+    assert studio.document.groove == document.groove and not studio.history.unsaved and not studio.session.fitting
 
 
 def test_a_correction_waits_for_what_was_edited_meanwhile(studio: Studio, heard: Document, until: Until) -> None:
     studio.set_document(heard, None)
     hit, other = studio.groove.pattern.hits[0], studio.groove.pattern.hits[5]
-    studio.correct(lambda d: corrections.correct_voice(d, [hit], "crash"))
+    studio.session.correct(lambda d: corrections.correct_voice(d, [hit], "crash"))
     assert studio.edit(lambda d: edits.set_velocity(d, [other], 33))
-    until(lambda: not studio.fitting)
+    until(lambda: not studio.session.fitting)
     after = {h.key: h for h in studio.groove.pattern.hits}
     assert after[hit.key].voice == "crash" and after[other.key].velocity == 33
 
@@ -164,43 +165,43 @@ def test_a_correction_waits_for_what_was_edited_meanwhile(studio: Studio, heard:
 
 def test_an_edit_leaves_what_else_is_playing_alone(studio: Studio, document: Document, until: Until) -> None:
     studio.set_document(document, None)
-    studio.try_out(document.groove.changed(hits=document.groove.pattern.hits[:3]))
-    until(lambda: studio.player.playing)
-    assert studio.player.what is Plays.PREVIEW
+    studio.playback.try_out(document.groove.changed(hits=document.groove.pattern.hits[:3]))
+    until(lambda: studio.playback.player.playing)
+    assert studio.playback.player.what is Plays.PREVIEW
     assert studio.say("place kick 2e")
     until(lambda: studio.tasks.running == 0)
-    assert studio.player.what is Plays.PREVIEW
-    studio.stop()
-    studio.play_click(90)
-    until(lambda: studio.player.playing)
-    assert studio.player.what is Plays.CLICK and studio.player.position_ticks() is None
-    studio.stop()
+    assert studio.playback.player.what is Plays.PREVIEW
+    studio.playback.stop()
+    studio.playback.play_click(90)
+    until(lambda: studio.playback.player.playing)
+    assert studio.playback.player.what is Plays.CLICK and studio.playback.player.position_ticks() is None
+    studio.playback.stop()
 
 
 # -- files ------------------------------------------------------------------------------------------------------
 
 
-def test_a_second_window_gets_a_copy(studio: Studio, document: Document, tmp_path: Path) -> None:
+def test_a_second_window_gets_a_copy(studio: Studio, document: Document, tmp_path: Path, saves: Saves) -> None:
     path = tmp_path / "a.ghoststep"
     save_project(path, document)
     studio.set_document(load_project(path), path)
     second, said = Studio(SimulatedOutput()), []
     second.said.connect(lambda words, _trouble: said.append(words))
     second.set_document(load_project(path), path)
-    assert second.path is None and "open in another window" in said[-1]
-    assert second.save(path) is False and "open in another window" in said[-1]
+    assert second.file.path is None and "open in another window" in said[-1]
+    assert saves(lambda then: second.file.save(path, then)) is False and "open in another window" in said[-1]
     second.close()
-    assert studio.path == path and studio.save(path)
+    assert studio.file.path == path and saves(lambda then: studio.file.save(path, then))
 
 
-def test_a_file_changed_outside_is_noticed(studio: Studio, document: Document, tmp_path: Path) -> None:
+def test_a_file_changed_outside_is_noticed(studio: Studio, document: Document, tmp_path: Path, saves: Saves) -> None:
     path = tmp_path / "a.ghoststep"
     save_project(path, document)
     studio.set_document(load_project(path), path)
-    assert not studio.changed_outside
+    assert not studio.file.changed_outside
     save_project(path, replace(document, name="other"))
-    assert studio.changed_outside
-    assert studio.save(path) and not studio.changed_outside
+    assert studio.file.changed_outside
+    assert saves(lambda then: studio.file.save(path, then)) and not studio.file.changed_outside
 
 
 def test_a_suffix_is_added_before_the_question(
@@ -235,13 +236,13 @@ def test_a_failed_copy_is_tried_again(
         def fails(*_: object, **__: object) -> None:
             raise InputError("The copy could not be written: the disk is full.")
 
-        full.setattr(memory, "save_project", fails)
-        studio.autosave()
+        full.setattr(project, "save_project", fails)
+        studio.autosave.keep()
         until(lambda: studio.tasks.running == 0)
-    assert "the disk is full" in said[-1] and studio._copied is None
-    studio.autosave()
+    assert "the disk is full" in said[-1] and studio.autosave.copied is None
+    studio.autosave.keep()
     until(lambda: studio.tasks.running == 0)
-    assert studio._copied is studio.document and studio._copy.file.exists()
+    assert studio.autosave.copied is studio.document and studio.autosave.copy.file.exists()
 
 
 # -- the window -------------------------------------------------------------------------------------------------
@@ -325,8 +326,8 @@ def test_the_pictures_of_every_place_can_be_taken(
     trouble: list[str] = []
     window.studio.said.connect(lambda words, bad: trouble.append(words) if bad else None)
     for place in PLACES.values():
-        assert place.pictures
-        for picture in place.pictures:
+        assert place.pictures()
+        for picture in place.pictures():
             for step in picture.steps:
                 step(window)
                 until(lambda: not window.studio.tasks.running)
@@ -365,19 +366,19 @@ def test_the_frame_is_drawn_played_and_looped(placed: Window, until: Until) -> N
     bars = [geometry.x_of(frame.start_of(b)) for b in (1, 2, 3, 4)]
     assert bars[2] - bars[1] == pytest.approx(7 / 8 * (bars[1] - bars[0]), abs=1)
     studio.choice.set_range((frame.start_of(2), frame.start_of(3)))
-    studio.play()
-    until(lambda: studio.player.playing)
-    program = studio.player.program
+    studio.playback.play()
+    until(lambda: studio.playback.player.playing)
+    program = studio.playback.player.program
     assert program is not None
     lasts = float(np.diff(studio.groove.tempo.seconds([frame.start_of(2), frame.start_of(3)]))[0])
     assert len(program.samples) == pytest.approx(lasts * program.rate, abs=1)
     assert program.position_ticks(0) == frame.start_of(2)
-    studio.stop()
+    studio.playback.stop()
 
 
 @pytest.mark.parametrize("over", [True, False])
 def test_what_somebody_else_wrote_is_asked_about(
-    placed: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, over: bool
+    placed: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, over: bool, until: Until
 ) -> None:
     path, beside = tmp_path / "a.ghoststep", tmp_path / "b.ghoststep"
     save_project(path, placed.studio.document)
@@ -395,6 +396,7 @@ def test_what_somebody_else_wrote_is_asked_about(
     monkeypatch.setattr(QMessageBox, "exec", answered)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(beside), ""))
     placed.run("file.save")
+    until(lambda: not placed.studio.history.unsaved)
     assert len(asked) == 1 and asked[0].startswith("a.ghoststep was changed by something else")
     assert beside.exists() is not over
     assert load_project(path if over else beside).groove == placed.studio.groove
@@ -434,7 +436,9 @@ def test_work_that_ends_after_the_window_is_gone_tells_nobody(caplog: pytest.Log
 
 
 def test_every_command_says_a_phrase_or_is_bound_to_something_the_desk_does() -> None:
-    assert {name for name, row in COMMANDS.items() if not row.phrase} == set(BOUND)
+    assert all(callable(bound(name)) for name, row in COMMANDS.items() if not row.phrase)
+    for place in PLACES.values():
+        assert all(COMMANDS[name].place == place.name for name in place.does())
     with pytest.raises(LookupError, match="sing"):
         Bound().runs("sing")
     with pytest.raises(LookupError, match=r"hit\.ghost"):

@@ -35,7 +35,7 @@ def test_random_edits_in_the_window_are_all_taken_back(placed, seed: int) -> Non
     while studio.history.undo():
         pass
     assert studio.document is start
-    studio.stop()
+    studio.playback.stop()
 
 
 def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, until) -> None:
@@ -57,8 +57,8 @@ def test_random_commands_of_every_kind(window, tmp_path: Path, monkeypatch: pyte
         if dice.random() < 0.3:
             QApplication.processEvents()
     window.studio.cancel()
-    until(lambda: not window.studio.busy and not window.studio.fitting)
-    window.studio.stop()
+    until(lambda: not window.studio.busy and not window.studio.session.fitting)
+    window.studio.playback.stop()
     assert window.isVisible()
 
 
@@ -71,10 +71,10 @@ def test_opening_while_listening_is_refused_in_words(window, until) -> None:
 
 
 def test_another_document_stops_the_sound_of_the_old_one(placed, until) -> None:
-    placed.studio.play()
-    until(lambda: placed.studio.player.playing)
+    placed.studio.playback.play()
+    until(lambda: placed.studio.playback.player.playing)
     placed.studio.set_document(Document("other", parse_grid("kick X---x---X---x---")), None)
-    assert not placed.studio.player.playing
+    assert not placed.studio.playback.player.playing
 
 
 def test_a_shorter_pattern_drops_a_range_beyond_its_end(placed) -> None:

@@ -189,7 +189,7 @@ def test_scrolling_is_made_up_for(placed, until) -> None:
     picture = placed.at("place").grid.grab().toImage()
     placed.at("place").grid.tiles._tiles.clear()
     assert placed.at("place").grid.grab().toImage() == picture
-    placed.studio.stop()
+    placed.studio.playback.stop()
 
 
 def test_a_line_of_velocities_is_drawn(placed) -> None:
@@ -206,7 +206,9 @@ def test_a_line_of_velocities_is_drawn(placed) -> None:
     assert drawn == sorted(drawn) and drawn[0] < 45 and drawn[-1] > 100 and "drawn from" in placed.message
 
 
-def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_versions_are_kept_compared_and_chosen_blind(
+    placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, saves
+) -> None:
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("plain", True))
     with_trouble = []
     placed.studio.said.connect(lambda words, trouble: with_trouble.append(words) if trouble else None)
@@ -244,7 +246,7 @@ def test_versions_are_kept_compared_and_chosen_blind(placed, tmp_path: Path, mon
     page._go(1)
     assert placed.message.startswith("At: ")
     path = tmp_path / "versions.ghoststep"
-    placed.studio.save(path)
+    saves(lambda then: placed.studio.file.save(path, then))
     again = load_project(path)
     assert [s.name for s in again.snapshots] == ["plain"] and again.verdicts == placed.studio.document.verdicts
 
@@ -293,11 +295,11 @@ def test_a_very_long_groove_is_played_in_stretches(placed, until) -> None:
     placed.studio.set_document(Document("long", parse_grid(text)), None)
     until(lambda: not placed.studio.tasks.running)
     bar = placed.studio.groove.pattern.meter.bar_ticks
-    placed.studio.play(150.0 * bar)
-    until(lambda: placed.studio.player.position_ticks() is not None)
-    assert placed.studio.player.program.region_ticks == (150 * bar, 200 * bar)
-    assert 150 * bar <= placed.studio.player.position_ticks() < 152 * bar
-    placed.studio.stop()
+    placed.studio.playback.play(150.0 * bar)
+    until(lambda: placed.studio.playback.player.position_ticks() is not None)
+    assert placed.studio.playback.player.program.region_ticks == (150 * bar, 200 * bar)
+    assert 150 * bar <= placed.studio.playback.player.position_ticks() < 152 * bar
+    placed.studio.playback.stop()
 
 
 def test_a_drag_too_far_is_said(placed) -> None:

@@ -56,8 +56,8 @@ def test_clicking_a_hit_tells_its_figures_and_plays_it(listening, until) -> None
     click_hit(view, hit)
     words = listening.at("listen").card.words.text()
     assert "Snare, bar" in words and f"velocity {hit.velocity}" in words
-    assert view.chosen is hit and listening.studio.player.playing
-    until(lambda: not listening.studio.player.playing)
+    assert view.chosen is hit and listening.studio.playback.player.playing
+    until(lambda: not listening.studio.playback.player.playing)
 
 
 def test_zoom_keeps_the_place_under_the_mouse_and_fits_again(listening) -> None:
@@ -88,12 +88,12 @@ def test_other_readings_stand_above_the_ruler_and_are_a_key_or_a_click_away(list
     assert strip.isVisible() and strip.height() == ROW_H
     assert "fewer people" in told(strip.readings[0])
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(300, ROW_H // 2))
-    until(lambda: not studio.fitting)
+    until(lambda: not studio.session.fitting)
     assert studio.groove.tempo.main_bpm == pytest.approx(184, rel=0.01)
     assert studio.history.undo_words == "184.0 BPM in 4/4"
     assert [round(r.tempo_bpm) for r in strip.readings][:1] == [92]  # the first one is on offer now
     listening.run("heard.reading_1")
-    until(lambda: not studio.fitting)
+    until(lambda: not studio.session.fitting)
     assert studio.groove.tempo.main_bpm == pytest.approx(92, rel=0.01)
     strip.show_readings(())
     listening.run("heard.reading_1")
@@ -110,7 +110,7 @@ def test_where_two_readings_are_near_it_says_so_and_one_key_settles_it(listening
     studio.set_document(replace(heard, listening=replace(heard.listening, explained=asked)), None)
     assert "Not decided: it may as well be 4/4 at 184 BPM" in place._near.text() and "Alt+1" in place._near.text()
     listening.run("heard.reading_kept")
-    until(lambda: not studio.fitting)
+    until(lambda: not studio.session.fitting)
     assert place._near.isHidden() and studio.groove.tempo.main_bpm == pytest.approx(92, rel=0.01)
 
 
@@ -152,39 +152,44 @@ def test_the_transport_shows_and_sets_the_wish(listening) -> None:
     transport._click.click()
     transport._count.click()
     transport._speed.setValue(70)
-    assert (studio.wish.source, studio.wish.click, studio.wish.count_in, studio.wish.speed) == (
+    assert (
+        studio.playback.wish.source,
+        studio.playback.wish.click,
+        studio.playback.wish.count_in,
+        studio.playback.wish.speed,
+    ) == (
         Source.IN_TURN,
         True,
         True,
         0.7,
     )
     listening.run("play.next_source")
-    assert studio.wish.source is Source.GROOVE and transport._sources.button(1).isChecked()
+    assert studio.playback.wish.source is Source.GROOVE and transport._sources.button(1).isChecked()
     listening.run("play.loop")
-    assert not studio.wish.loop and not transport._loop.isChecked()
+    assert not studio.playback.wish.loop and not transport._loop.isChecked()
 
 
 def test_playing_moves_playheads_and_ends_by_itself(placed, until) -> None:
-    placed.studio.set_wish(loop=False)
+    placed.studio.playback.set_wish(loop=False)
     placed.studio.choice.set_range((0, 20160))
     assert placed.transport._where.text() == "bar 1, 1 to bar 1, 1"
     placed.transport.play.click()
     until(lambda: placed.at("place").grid._playhead is not None)
     assert placed.transport.play.text() == "Stop"
-    until(lambda: not placed.studio.player.playing)
+    until(lambda: not placed.studio.playback.player.playing)
     until(lambda: placed.transport.play.text() == "Play")
 
 
 def test_slow_motion_and_count_in_play(listening, until) -> None:
     studio = listening.studio
-    studio.set_wish(source=Source.IN_TURN, speed=0.5, count_in=True, click=True)
+    studio.playback.set_wish(source=Source.IN_TURN, speed=0.5, count_in=True, click=True)
     studio.choice.set_range((0, 20160))
-    studio.play()
-    until(lambda: studio.player.playing)
-    assert studio.player.position_ticks() is None  # still counting in
-    program = studio.player.program
+    studio.playback.play()
+    until(lambda: studio.playback.player.playing)
+    assert studio.playback.player.position_ticks() is None  # still counting in
+    program = studio.playback.player.program
     assert len(program.samples) == pytest.approx(2 * 2 * 60 / 92 * 44100, rel=0.01)
-    studio.stop()
+    studio.playback.stop()
 
 
 def test_the_silent_output_is_named(window) -> None:
@@ -266,8 +271,8 @@ def test_hits_remember_where_they_were_heard(listening, until) -> None:
     card = listening.at("place").hit_page
     assert card._from.text().startswith("Heard at 0.3") and not card._hear.isHidden()
     card._hear.click()
-    assert listening.studio.player.playing
-    listening.studio.stop()
+    assert listening.studio.playback.player.playing
+    listening.studio.playback.stop()
     listening.run("groove.straighten")
     assert all(h.offset_ms == 0 for h in listening.studio.groove.pattern.hits if not h.grace)
     listening.run("groove.as_heard")
@@ -365,13 +370,15 @@ def test_exports_write_what_they_say(placed, tmp_path: Path, monkeypatch: pytest
         assert f"{name} could not be written" in placed.message
 
 
-def test_saving_under_a_new_name_adds_the_ending(placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_saving_under_a_new_name_adds_the_ending(
+    placed, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, saves
+) -> None:
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: (str(tmp_path / "night"), ""))
-    assert questions.save(placed) and placed.studio.path == tmp_path / "night.ghoststep"
+    assert saves(lambda then: questions.save(placed, then)) and placed.studio.file.path == tmp_path / "night.ghoststep"
     placed.run("hit.toggle")
-    assert questions.save(placed) and not placed.studio.history.unsaved
+    assert saves(lambda then: questions.save(placed, then)) and not placed.studio.history.unsaved
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: ("", ""))
-    assert not questions.save_as(placed)
+    assert not saves(lambda then: questions.save_as(placed, then))
 
 
 def test_a_bad_key_map_does_not_stop_the_start(own_folders: Path) -> None:
@@ -451,13 +458,13 @@ def test_small_parts(window) -> None:
 
 def test_the_moment_is_heard_as_it_is(listening) -> None:
     recording = listening.studio.document.recording
-    listening.studio.hear_moment(1.0)
-    program = listening.studio.player.program
+    listening.studio.playback.hear_moment(1.0)
+    program = listening.studio.playback.player.program
     a = round(0.99 * recording.rate)
     assert np.allclose(program.samples[:100, 0], recording.samples[a : a + 100].mean(axis=1))
-    listening.studio.stop()
+    listening.studio.playback.stop()
     listening.studio.set_document(Document(), None)
-    listening.studio.hear_moment(1.0)
+    listening.studio.playback.hear_moment(1.0)
     assert "no recording" in listening.message
 
 
@@ -472,11 +479,11 @@ def test_ghosts_are_drawn_tried_out_and_taken_or_left(placed, until) -> None:
     counts = [int(page.choices.item(i).text().split(":")[1].split()[0]) for i in range(page.choices.count())]
     assert counts == sorted(counts) and len(counts) > 1
     QTest.keyClick(page.choices, Qt.Key.Key_Down)
-    until(lambda: placed.studio.player.playing)
-    assert placed.studio.player.what is Plays.PREVIEW and len(place.grid.proposed) == counts[1]
+    until(lambda: placed.studio.playback.player.playing)
+    assert placed.studio.playback.player.what is Plays.PREVIEW and len(place.grid.proposed) == counts[1]
     assert placed.studio.groove is before and page.isVisible() and place.grid.isVisible()
     QTest.keyClick(page.choices, Qt.Key.Key_Escape)
-    assert placed.studio.groove is before and not placed.studio.player.playing and not place.grid.proposed
+    assert placed.studio.groove is before and not placed.studio.playback.player.playing and not place.grid.proposed
     placed.run("groove.ghosts")
     until(lambda: page.waiting)
     QTest.keyClick(page.choices, Qt.Key.Key_Return)

@@ -64,7 +64,7 @@ def test_the_program_always_starts(
         assert window.studio.say("place kick 2")
         window.offer_recovery()
         window._fill_recent()
-        window.studio.autosave()
+        window.studio.autosave.keep()
     finally:
         window.close()
         for handler in logging.getLogger("ghoststep").handlers[:]:

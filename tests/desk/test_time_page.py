@@ -113,7 +113,7 @@ def test_the_three_placements_are_heard_in_turn_with_the_click(placed, page: Tim
     placed.run("time.placements")
     choices = place.proposal_page.choices
     assert [choices.item(i).text() for i in range(3)] == ["Ahead of the pulse", "On the pulse", "Behind the pulse"]
-    assert placed.studio.wish.click
+    assert placed.studio.playback.wish.click
     assert place.grid.groove.feel.lean_of("snare") == -10  # drawn as it is heard
     QTest.keyClick(choices, Qt.Key.Key_Down)
     QTest.keyClick(choices, Qt.Key.Key_Down)
@@ -302,23 +302,23 @@ def test_a_feel_goes_towards_another_and_is_laid_on_some_voices(placed, page: Ti
 def test_a_loop_is_played_anew_each_time_as_long_as_it_goes_round(placed, until) -> None:  # type: ignore[no-untyped-def]
     studio = placed.studio
     studio.say("loose 6")
-    studio.play()
-    until(lambda: studio.player.program is not None and studio.player.program.vary)
-    heard = [studio.player.program]
+    studio.playback.play()
+    until(lambda: studio.playback.player.program is not None and studio.playback.player.program.vary)
+    heard = [studio.playback.player.program]
     for _ in range(3):
-        until(lambda: (studio.prepare_passes(), studio.player.waits_for_passes is None)[1])
-        studio.player._followed()  # the loop comes round
-        heard.append(studio.player.program)
+        until(lambda: (studio.playback.prepare_passes(), studio.playback.player.waits_for_passes is None)[1])
+        studio.playback.player._followed()  # the loop comes round
+        heard.append(studio.playback.player.program)
     counts = [len(p.passes) for p in heard]
     assert [p.first_pass for p in heard] == [sum(counts[:k]) for k in range(4)]
     times = [p.performance.onset_s[:40].tolist() for p in heard]
     assert len({tuple(t) for t in times}) == 4
     studio.say("loose 7")  # an edit keeps the take that is heard
-    until(lambda: studio.player._next is not None or studio.player.program is not heard[-1])
-    changed = studio.player._next or studio.player.program
+    until(lambda: studio.playback.player._next is not None or studio.playback.player.program is not heard[-1])
+    changed = studio.playback.player._next or studio.playback.player.program
     assert changed.first_pass == heard[-1].first_pass
     studio.say("freeze on")
-    studio.stop()
+    studio.playback.stop()
 
 
 def test_two_feels_of_the_shelf_lie_over_each_other(placed) -> None:  # type: ignore[no-untyped-def]

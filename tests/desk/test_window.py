@@ -19,6 +19,7 @@ from tests.listen.scoring import matched
 from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.model import memory
+from ghoststep.files import project
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.keymap import general_midi_keys
 from ghoststep.files.midi_in import groove_of, read_midi
@@ -56,11 +57,11 @@ def test_from_a_dropped_recording_to_midi(window, until, tmp_path: Path, monkeyp
     assert window.place == "listen" and window.studio.document.listening is not None
     press(window, "F2")
     assert window.place == "place"
-    window.studio.set_wish(source=Source.IN_TURN)
+    window.studio.playback.set_wish(source=Source.IN_TURN)
     press(window.at("place").grid, "Space")
-    until(lambda: window.studio.player.position_ticks() is not None)
+    until(lambda: window.studio.playback.player.position_ticks() is not None)
     press(window.at("place").grid, "Space")
-    assert not window.studio.player.playing
+    assert not window.studio.playback.player.playing
 
     before = window.studio.document
     window.at("place").grid.put_cursor(0, window.at("place").grid.geometry_now().row_of("kick"))
@@ -72,7 +73,9 @@ def test_from_a_dropped_recording_to_midi(window, until, tmp_path: Path, monkeyp
     project, midi = tmp_path / "night.ghoststep", tmp_path / "night.mid"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **_k: (str(project), ""))
     press(window, "Ctrl+S")
-    assert not window.studio.history.unsaved and window.windowTitle().startswith("night.ghoststep -")
+    until(lambda: window.studio.file.path is not None)
+    assert not window.studio.history.unsaved
+    assert window.windowTitle().startswith("night.ghoststep -")
     window.open(project)
     until(lambda: not window.studio.busy)
     assert window.studio.groove == before.groove
@@ -186,14 +189,14 @@ def test_a_rubber_band_and_the_ruler_choose(placed) -> None:
 
 def test_an_edit_while_playing_goes_on_playing(placed, until) -> None:
     studio = placed.studio
-    studio.play()
-    until(lambda: studio.player.playing)
-    first = studio.player.program
+    studio.playback.play()
+    until(lambda: studio.playback.player.playing)
+    first = studio.playback.player.program
     placed.run("edit.select_all")
     placed.run("hit.softer")
-    until(lambda: studio.player.program is not first)
-    assert studio.player.playing
-    studio.stop()
+    until(lambda: studio.playback.player.program is not first)
+    assert studio.playback.player.playing
+    studio.playback.stop()
 
 
 def test_listening_can_be_cancelled_and_errors_are_said(window, until, tmp_path: Path) -> None:
@@ -213,16 +216,16 @@ def test_another_reading_is_one_step_and_can_be_taken_back(window, until) -> Non
     window.open(demo_recordings()[0])
     until(lambda: not window.studio.busy)
     heard = window.studio.document
-    window.studio.correct(lambda d: reading(d, 184, Meter()))
-    until(lambda: not window.studio.fitting)
+    window.studio.session.correct(lambda d: reading(d, 184, Meter()))
+    until(lambda: not window.studio.session.fitting)
     assert window.studio.groove.tempo.main_bpm == pytest.approx(184, rel=0.01)
     window.studio.undo()
     assert window.studio.document is heard
 
 
-def test_a_failed_save_keeps_the_work(placed, tmp_path: Path) -> None:
+def test_a_failed_save_keeps_the_work(placed, tmp_path: Path, saves) -> None:
     placed.run("hit.toggle")
-    assert not placed.studio.save(tmp_path / "nowhere" / "a.ghoststep")
+    assert not saves(lambda then: placed.studio.file.save(tmp_path / "nowhere" / "a.ghoststep", then))
     assert "could not be written" in placed.message and placed.studio.history.unsaved
 
 
@@ -237,6 +240,7 @@ CRASH = """
 import os, sys
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from ghoststep.desk.model import memory
+from ghoststep.files import project
 from ghoststep.files.project import load_project
 from pathlib import Path
 memory.Copy().keep(load_project(Path(sys.argv[1])))
@@ -244,11 +248,11 @@ os.kill(os.getpid(), 9)
 """
 
 
-def test_work_is_recovered_after_a_kill(placed, until, tmp_path: Path, grid_text: str) -> None:
+def test_work_is_recovered_after_a_kill(placed, until, tmp_path: Path, grid_text: str, saves) -> None:
     placed.run("hit.toggle")
     document = placed.studio.document
     path = tmp_path / "a.ghoststep"
-    assert placed.studio.save(path)
+    assert saves(lambda then: placed.studio.file.save(path, then))
     done = subprocess.run([sys.executable, "-c", CRASH, str(path)], env={**os.environ, "PYTHONPATH": "src"})
     assert done.returncode == -9
     found = memory.leftovers()
@@ -268,7 +272,7 @@ def copies() -> list[Path]:
 
 def test_autosave_keeps_a_copy_until_a_clean_end(placed, until) -> None:
     placed.run("hit.toggle")
-    placed.studio.autosave()
+    placed.studio.autosave.keep()
     until(lambda: bool(copies()) and not placed.studio.tasks.running)
     assert load_project(copies()[0]) == placed.studio.document
     assert copies()[0].stat().st_mode & 0o777 == 0o600 and memory.autosave_folder().stat().st_mode & 0o777 == 0o700
@@ -320,7 +324,7 @@ def test_every_command_runs_on_an_empty_and_on_a_full_document(window, grid_text
             for place in PLACES:
                 window.go(place)
                 window.run(name)
-    window.studio.stop()
+    window.studio.playback.stop()
 
 
 def test_the_shortcut_sheet_holds_every_key(window) -> None:
@@ -392,11 +396,64 @@ def test_what_was_said_of_one_file_does_not_stand_over_the_next(window, until, t
     assert "missing.wav" not in window.message and window.studio.document.recording is not None
 
 
-def test_what_could_not_be_kept_of_the_old_file_is_said(placed, tmp_path: Path) -> None:
+def test_what_could_not_be_kept_of_the_old_file_is_said(placed, tmp_path: Path, saves) -> None:
     path, other = tmp_path / "a.ghoststep", tmp_path / "b.ghoststep"
-    assert placed.studio.save(path)
+    assert saves(lambda then: placed.studio.file.save(path, then))
     assert placed.message == f"Saved as {path.name}."
     os.link(path, other)
     placed.studio.call("name", name="depot two")
-    assert placed.studio.save(path)
+    assert saves(lambda then: placed.studio.file.save(path, then))
     assert "had other names (hard links): those keep the old content" in placed.message
+
+
+def test_a_window_that_saves_first_closes_by_itself(placed, until, tmp_path: Path, monkeypatch) -> None:
+    placed.run("hit.toggle")
+    path = tmp_path / "last.ghoststep"
+    monkeypatch.setattr(QMessageBox, "question", lambda *_a, **_k: QMessageBox.StandardButton.Save)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
+    placed.close()
+    until(lambda: not placed.isVisible())
+    assert load_project(path).groove == placed.studio.groove
+
+
+def test_what_is_done_while_it_is_saved_is_asked_about_again(placed, until, tmp_path: Path, monkeypatch) -> None:
+    placed.run("hit.toggle")
+    asked: list[str] = []
+    gate = Semaphore(0)
+    whole = project.save_project
+
+    def slowly(*args, **more) -> str:
+        gate.acquire()
+        return whole(*args, **more)
+
+    def answer(*_a, **_k) -> QMessageBox.StandardButton:
+        asked.append("save first?")
+        return QMessageBox.StandardButton.Save if len(asked) == 1 else QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(project, "save_project", slowly)
+    monkeypatch.setattr(QMessageBox, "question", answer)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(tmp_path / "a.ghoststep"), ""))
+    gone: list[bool] = []
+    placed.leave(lambda: gone.append(True))
+    assert placed.studio.say("place kick 2e")  # while the file is being written
+    gate.release()
+    until(lambda: len(asked) == 2)
+    assert not gone and placed.studio.history.unsaved
+
+
+def test_what_was_worked_out_for_another_state_is_dropped(placed, until) -> None:
+    gate, shown = Semaphore(0), []
+
+    def work(document: Document, _progress) -> str:
+        gate.acquire()
+        return document.name
+
+    placed.studio.compute("craft", work, shown.append)
+    assert placed.studio.say("place kick 2e")
+    gate.release()
+    until(lambda: not placed.studio.tasks.running)
+    assert shown == []
+    placed.studio.compute("craft", work, shown.append)
+    gate.release()
+    until(lambda: not placed.studio.tasks.running)
+    assert shown == [placed.studio.document.name]

@@ -21,7 +21,7 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.players import looked_up_by
+from ghoststep.session.named_feels import looked_up_by
 
 
 def context(text: str = TEXT, feel: Feel | None = None) -> EditContext:

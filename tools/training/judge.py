@@ -82,7 +82,7 @@ def heard_case(file: Path) -> Case:
     explained = explain(first.performance, confidence=first.confidence)
     second = heard_again(first, explained) if explained.readings else first
     low = dict.fromkeys(LIMITS, _LOWEST)
-    kept = decided(second.moments_s, second.heard, length_s=first.performance.length_s, remarks=(), limits=low)
+    kept = decided(second.moments_s, second.listener.heard, length_s=first.performance.length_s, remarks=(), limits=low)
     hits = json.loads(file.with_suffix(".json").read_text())["hits"]
     return Case(
         file.stem,

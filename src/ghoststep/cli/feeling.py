@@ -6,11 +6,11 @@ from pathlib import Path
 
 from ghoststep.cli.performing import Write, felt
 from ghoststep.feel.words import feel_lines, measured_lines
-from ghoststep.files.feel_file import FEEL_SUFFIX, read_feel, write_feel
+from ghoststep.files.feel_file import read_feel, write_feel
 from ghoststep.files.feels import shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.midi_out import LEAD_WORDS, midi_file
-from ghoststep.files.places import keys_file, made
+from ghoststep.files.places import FEEL_SUFFIX, keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.music.errors import InputError
 from ghoststep.work.feels import is_feel, measured_file

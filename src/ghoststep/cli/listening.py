@@ -21,9 +21,10 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
 from ghoststep.work.formats import Holds, holds
-from ghoststep.work.forms import form_lines, proposed, time_line_words
+from ghoststep.work.forms import form_lines, proposed
 from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
 from ghoststep.work.offers import offers
+from ghoststep.work.time_lines import time_line_words
 from ghoststep.work.tracks import hear_tracks
 
 _SHOWN = 6  # strokes that may be one are named, then counted

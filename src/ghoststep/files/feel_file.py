@@ -16,7 +16,6 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 
 FORMAT, VERSION = "ghost-step feel", 1
-FEEL_SUFFIX = ".feel.json"
 _MAX_BYTES = 10_000_000
 _LONGEST_QUARTERS = 4096
 

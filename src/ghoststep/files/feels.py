@@ -5,12 +5,11 @@ from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 
-from ghoststep.files.feel_file import FEEL_SUFFIX, read_feel, write_feel
-from ghoststep.files.places import made, settings_folder
+from ghoststep.files.places import FEEL_SUFFIX, made, settings_folder
 from ghoststep.files.safe import shown
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
-from ghoststep.session.language.players import looked_up_by
+from ghoststep.session.named_feels import looked_up_by
 
 # In the order in which they are shown: from close to the click to far from it.
 SHIPPED = (
@@ -50,6 +49,8 @@ def shelf() -> tuple[tuple[Shelved, ...], tuple[str, ...]]:
 
 
 def _read(path: Path, *, own: bool) -> Shelved:
+    from ghoststep.files.feel_file import read_feel
+
     feel, name, about = read_feel(path)
     return Shelved(name or shown(path).removesuffix(FEEL_SUFFIX), about, feel, path, own)
 
@@ -72,6 +73,8 @@ def put_on_shelf(feel: Feel, name: str, about: str = "") -> Path:
         raise InputError("A feel needs a name with a letter or a figure in it.")
     if any(s.name.lower() == name.strip().lower() for s in shelf()[0]):
         raise InputError(f"There is a feel called '{name.strip()}' already: give this one another name.")
+    from ghoststep.files.feel_file import write_feel
+
     path = made(own_folder()) / f"{plain}{FEEL_SUFFIX}"
     if path.exists():
         raise InputError(f"{shown(path)} exists already: give the feel another name.")

@@ -9,6 +9,8 @@ import platformdirs
 from ghoststep.files.safe import file_trouble
 
 _NAME = "ghost-step"
+PROJECT_SUFFIX = ".ghoststep"
+FEEL_SUFFIX = ".feel.json"
 
 
 def settings_folder() -> Path:

@@ -18,7 +18,6 @@ from ghoststep.files.sound import decoded_recording
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
 
-PROJECT_SUFFIX = ".ghoststep"
 MAX_BYTES = 800_000_000
 _MAX_JSON = 80_000_000
 MAX_HITS, MAX_SNAPSHOTS = 300_000, 1000

@@ -36,12 +36,12 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.music.unrolled import unrolled
+from ghoststep.session.form.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.form.exact import with_singles
 from ghoststep.session.form.plain import without_keys
 from ghoststep.session.form.text import NAME, phrases_in, plays_of, section_of
-from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.forms.words import song, varied
-from ghoststep.session.language.players import player_named
+from ghoststep.session.named_feels import player_named
 
 WORDS = ("part", "section", "form")
 _ASIDE = "aside "  # before a change that no longer fits and is kept

@@ -9,9 +9,10 @@ import numpy as np
 from ghoststep.feel.measure import Measured, measured
 from ghoststep.feel.perform import steady_velocities
 from ghoststep.feel.transfer import laid_on
-from ghoststep.files.feel_file import FEEL_SUFFIX, read_feel
+from ghoststep.files.feel_file import read_feel
 from ghoststep.files.feels import feel_named
 from ghoststep.files.keymap import KeyMap
+from ghoststep.files.places import FEEL_SUFFIX
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove

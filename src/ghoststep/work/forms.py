@@ -3,7 +3,6 @@
 from dataclasses import replace
 from typing import Any
 
-from ghoststep.craft.timelines import Recognised, recognised
 from ghoststep.files.textgrid_out import grid_text
 from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.judge.form_found import FoundForm, FoundPart, found_form, told_apart
@@ -137,17 +136,3 @@ def only_in_project(document: Document) -> str:
     if document.snapshots:
         kept.append(count(len(document.snapshots), "groove") + " kept beside it")
     return f"Only a project keeps {' and '.join(kept)}." if kept else ""
-
-
-def time_lines_of(groove: Groove) -> list[Recognised]:
-    """The claves and other time lines that a groove plays: of each voice the one that fits best."""
-    found: dict[str, Recognised] = {}
-    for line in recognised(groove.pattern):
-        found.setdefault(line.voice, line)
-    return list(found.values())
-
-
-def time_line_words(groove: Groove) -> str:
-    """ "It plays the 3-2 son on the cross stick.", or nothing where it plays none."""
-    found = [f"the {line.words}" for line in time_lines_of(groove)]
-    return f"It plays {' and '.join(found)}." if found else ""

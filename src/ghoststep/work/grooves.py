@@ -30,8 +30,9 @@ from ghoststep.session.words import count
 from ghoststep.work.corrections import listening_of
 from ghoststep.work.formats import Holds, holds, is_listenable, opened, plain_name
 from ghoststep.work.formats.midi import marked
-from ghoststep.work.forms import form_json, time_lines_of
+from ghoststep.work.forms import form_json
 from ghoststep.work.offers import offers
+from ghoststep.work.time_lines import time_lines_of
 
 Progress = Callable[[float], None]
 SEVERAL_TEMPI = "From {:.0f} s on the tempo is another one: listen to that passage by itself."

@@ -6,7 +6,7 @@ The words, keys and phrases of all commands stand in `session.commands`.
 from ghoststep.desk.dialogs import questions
 from ghoststep.desk.dialogs.exports import make_key_map
 from ghoststep.desk.model.bound import Bound
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.sound.program import Source
 
 DOES = Bound()
@@ -37,15 +37,15 @@ runs("edit.paste_grid")(questions.paste_grid)
 
 # -- Play -------------------------------------------------------------------------------------------------------
 
-runs("play.toggle")(lambda d: d.studio.toggle())
-runs("play.loop")(lambda d: d.studio.set_wish(loop=not d.studio.wish.loop))
-runs("play.click")(lambda d: d.studio.set_wish(click=not d.studio.wish.click))
+runs("play.toggle")(lambda d: d.studio.playback.toggle())
+runs("play.loop")(lambda d: d.studio.playback.set_wish(loop=not d.studio.playback.wish.loop))
+runs("play.click")(lambda d: d.studio.playback.set_wish(click=not d.studio.playback.wish.click))
 
 
 @runs("play.next_source")
 def _next_source(desk: Desk) -> None:
     order = list(Source)
-    desk.studio.set_wish(source=order[(order.index(desk.studio.wish.source) + 1) % len(order)])
+    desk.studio.playback.set_wish(source=order[(order.index(desk.studio.playback.wish.source) + 1) % len(order)])
 
 
 runs("play.range_all")(lambda d: d.studio.choice.set_range(None))

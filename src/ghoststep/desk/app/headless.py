@@ -32,6 +32,7 @@ def run_without_display(file: Path | None, *, demo: bool, out: Path | None = Non
     from ghoststep.files.demo import demo_recordings
     from ghoststep.files.midi_out import write_midi
     from ghoststep.files.places import made
+    from ghoststep.files.project import save_project
     from ghoststep.listen.words import summary
     from ghoststep.work.grooves import analysis_of
 
@@ -51,7 +52,7 @@ def run_without_display(file: Path | None, *, demo: bool, out: Path | None = Non
     written = [out / f"{name}{ending}" for ending in (".ghoststep", ".json", ".mid")]
     write_analysis(out / f"{name}.json", analysis_of(studio.document))
     write_midi(out / f"{name}.mid", studio.groove, studio.keys)
-    studio.save(out / f"{name}.ghoststep")
+    save_project(out / f"{name}.ghoststep", studio.document)
     for place in PLACES:
         window.go(place)
         app.processEvents()

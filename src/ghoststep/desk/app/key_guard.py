@@ -11,6 +11,12 @@ _ENDS = {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}
 class KeyGuard(QObject):
     """An event filter of fields."""
 
+    def watch(self, widget: QWidget) -> None:
+        """Guard every field of a window or a place."""
+        for kind in (QLineEdit, QAbstractSpinBox, QComboBox, QListWidget):
+            for field in widget.findChildren(kind):
+                field.installEventFilter(self)
+
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):
             return False
@@ -25,12 +31,3 @@ class KeyGuard(QObject):
             event.accept()
             return True
         return False
-
-
-def guard_fields(window: QWidget) -> KeyGuard:
-    """Guard every field of a window; keep the guard as long as the window."""
-    guard = KeyGuard(window)
-    for kind in (QLineEdit, QAbstractSpinBox, QComboBox, QListWidget):
-        for field in window.findChildren(kind):
-            field.installEventFilter(guard)
-    return guard

@@ -16,14 +16,14 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from ghoststep import __version__
 from ghoststep.desk.app import commands
-from ghoststep.desk.app.key_guard import guard_fields
+from ghoststep.desk.app.key_guard import KeyGuard
+from ghoststep.desk.app.place_stack import PlaceStack, does_of
 from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.dialogs import questions
@@ -32,7 +32,6 @@ from ghoststep.desk.model import memory
 from ghoststep.desk.model.bound import Bound, Run
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.notices import BusyBar, MessageLine, OfferBanner
-from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.say_bar import SayBar
 from ghoststep.desk.parts.transport import Transport
 from ghoststep.desk.parts.widgets import asked, label
@@ -70,9 +69,14 @@ def _demo(desk: Any) -> None:
     desk.open(demo_recordings()[0])
 
 
-BOUND: dict[str, Run] = {**commands.DOES, **_OWN}
-for _place in PLACES.values():
-    BOUND.update(_place.does)
+_EVERYWHERE: dict[str, Run] = {**commands.DOES, **_OWN}
+
+
+def bound(name: str) -> Run:
+    """What the desk does for a command that says no phrase; what a place does is loaded with it."""
+    if name in _EVERYWHERE:
+        return _EVERYWHERE[name]
+    return does_of(COMMANDS[name].place, name)
 
 
 class Window(QMainWindow):
@@ -85,10 +89,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self._place_name = _FIRST
         self._ending = False
-        self._widgets: dict[str, PlaceWidget] = {name: place.build(self) for name, place in PLACES.items()}
-        self._stack = QStackedWidget()
-        for widget in self._widgets.values():
-            self._stack.addWidget(widget)
+        self._guard = KeyGuard(self)
+        self._stack = PlaceStack(self, self._guard)
         self.transport = Transport(studio)
         self._actions: dict[str, QAction] = {}
         self._build_menus()
@@ -97,7 +99,7 @@ class Window(QMainWindow):
         self._clock.timeout.connect(self._tick)
         self._was_playing = False
         self._wire()
-        self._guard = guard_fields(self)
+        self._guard.watch(self)
         self.go(_FIRST)
         self._show_title()
         if studio.startup_trouble:
@@ -175,11 +177,11 @@ class Window(QMainWindow):
         studio = self.studio
         studio.said.connect(self.say)
         studio.tasks.busy_changed.connect(self._busy.show_busy)
-        studio.file_changed.connect(self._show_title)
-        studio.playing_changed.connect(self._playing_changed)
-        studio.heard.connect(lambda: self.go("listen"))
-        studio.heard_late.connect(self._offer_late)
-        studio.passage_wanted.connect(lambda *_: self.go("listen"))
+        studio.file.changed.connect(self._show_title)
+        studio.playback.changed.connect(self._playing_changed)
+        studio.listener.heard.connect(lambda: self.go("listen"))
+        studio.listener.heard_late.connect(self._offer_late)
+        studio.listener.passage_wanted.connect(self._pick_passage)
 
     # -- what commands and places ask for -----------------------------------------------------------------------
 
@@ -190,9 +192,9 @@ class Window(QMainWindow):
             return
         try:
             if row.phrase:
-                self.studio.perform(row.phrase)
+                self.studio.session.perform(row.phrase)
             else:
-                BOUND[name](self)
+                bound(name)(self)
         except InputError as error:
             self.say(str(error), True)
 
@@ -204,20 +206,20 @@ class Window(QMainWindow):
         return self._place_name
 
     def at(self, place: str) -> Any:
-        return self._widgets[place]
+        return self._stack.at(place)
 
     def go(self, place: str) -> None:
         """Show a place; keys that mean something only elsewhere are free there."""
         if place != self._place_name:
             self.say("")  # what was said belongs to the place that is left
         self._place_name = place
-        self._stack.setCurrentWidget(self._widgets[place])
+        self._stack.setCurrentWidget(self._stack.at(place))
         for name, button in self._place_buttons.items():
             button.setChecked(name == place)
         for row in COMMANDS.values():
             self._actions[row.name].setEnabled(row.place in ("", place))
         self._say_bar.hide()
-        self._widgets[place].take_focus()
+        self._stack.at(place).take_focus()
 
     def ask(self, title: str, label: str, text: str = "") -> str | None:
         typed, given = QInputDialog.getText(self, title, label, QLineEdit.EchoMode.Normal, text)
@@ -238,7 +240,7 @@ class Window(QMainWindow):
 
     def _show_title(self) -> None:
         document, star = self.studio.document, " (not saved)" if self.studio.history.unsaved else ""
-        name = tidy(shown(self.studio.path) if self.studio.path else document.name)
+        name = tidy(shown(self.studio.file.path) if self.studio.file.path else document.name)
         self._title.setText(f"{name if len(name) < 44 else name[:43] + '…'}{star}")
         self.setWindowTitle(f"{name}{star} - Ghost Step")
         for which, words in (("undo", self.studio.history.undo_words), ("redo", self.studio.history.redo_words)):
@@ -246,22 +248,22 @@ class Window(QMainWindow):
             action.setText(tidy(f"{which.capitalize()}: {words}").replace("&", "&&") if words else which.capitalize())
 
     def _playing_changed(self) -> None:
-        if self.studio.player.playing:
+        if self.studio.playback.player.playing:
             self._clock.start(_FRAME_MS)
         self._tick()
 
     def _tick(self) -> None:
         """Move the playhead of the place that is seen; notice when a pass without loop has ended."""
-        playing = self.studio.player.playing
-        ticks = self.studio.player.position_ticks()
-        for widget in self._widgets.values():
+        playing = self.studio.playback.player.playing
+        ticks = self.studio.playback.player.position_ticks()
+        for widget in self._stack.built:
             if widget.isVisible() or ticks is None:
                 widget.set_playhead(ticks)
         self.transport.show_position(ticks)
         if not playing:
             self._clock.stop()
             if self._was_playing:
-                self.studio.player.stop()
+                self.studio.playback.player.stop()
                 self.transport.show_playing()
         self._was_playing = playing
 
@@ -271,7 +273,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         use(app, theme)
-        for widget in self._widgets.values():
+        for widget in self._stack.built:
             widget.look_changed()
 
     def show_keys(self) -> None:
@@ -288,22 +290,31 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a file, after asking about work that is not saved."""
-        if self.may_leave():
-            self.studio.open(path)
+
+        def begin() -> None:
+            self.studio.listener.open(path)
             row = format_of(path)
             shows = [p.name for p in PLACES.values() if row is not None and row.name in p.opens]
             self.go(shows[0] if shows else _FIRST)
 
+        self.leave(begin)
+
+    def _pick_passage(self, path: Path, overview: object) -> None:
+        self.go("listen")
+        self.at("listen").pick_passage(path, overview)
+
     def open_all(self, files: list[Path]) -> None:
         """Open a file; several sound files are tracks of one performance."""
         if len(files) > 1 and all(holds(f) is Holds.SOUND for f in files):
-            if self.may_leave():
-                self.studio.listen_together(tuple(files))
-                self.go(_FIRST)
+            self.leave(lambda: self._open_together(tuple(files)))
             return
         self.open(files[0])
         if len(files) > 1:
             self.say(f"Only one file opens at a time, other than tracks of sound: {shown(files[0])}.", True)
+
+    def _open_together(self, files: tuple[Path, ...]) -> None:
+        self.studio.listener.listen_together(files)
+        self.go(_FIRST)
 
     def _fill_demo(self, menu: QMenu) -> None:
         for file in demo_recordings():
@@ -312,8 +323,7 @@ class Window(QMainWindow):
         menu.addAction("Driver at dusk (mouth drumming)").triggered.connect(self.open_demo_mouth)
 
     def open_demo_mouth(self) -> None:
-        if self.may_leave():
-            self.studio.listen_to_mouth(demo_mouth(), ())
+        self.leave(lambda: self.studio.listener.listen_to_mouth(demo_mouth(), ()))
 
     def _fill_recent(self) -> None:
         self._recent.clear()
@@ -324,20 +334,24 @@ class Window(QMainWindow):
         if not files:
             self._recent.addAction("No files yet").setEnabled(False)
 
-    def may_leave(self) -> bool:
-        """Ask what to do with work that is not saved; True where we may go on, and what was said of it is gone then."""
-        if self.studio.history.unsaved and not self._saved_or_discarded():
-            return False
-        self.say("")
-        return True
+    def leave(self, then: Callable[[], None]) -> None:
+        """Ask what to do with work that is not saved; `then` goes on, at once or once it is saved, or never."""
 
-    def _saved_or_discarded(self) -> bool:
+        def go_on() -> None:
+            self.say("")  # what was said of it is gone with it
+            then()
+
+        if not self.studio.history.unsaved:
+            go_on()
+            return
         buttons = QMessageBox.StandardButton
         words = tidy(f"{self.studio.document.name} has changes that are not saved.").replace("<", "‹")
         answer = QMessageBox.question(self, "Save first?", words, buttons.Save | buttons.Discard | buttons.Cancel)
         if answer == buttons.Save:
-            return questions.save(self)
-        return bool(answer == buttons.Discard)
+            # What was changed while it was being saved is asked about again.
+            questions.save(self, lambda saved: self.leave(then) if saved else None)
+        elif answer == buttons.Discard:
+            go_on()
 
     def offer_recovery(self) -> None:
         """A banner for work that an earlier run could not save."""
@@ -346,16 +360,18 @@ class Window(QMainWindow):
             return
         newest = found[0]
 
-        def recover() -> bool:
-            if not self.may_leave():
-                return False
+        def bring_back() -> None:
             try:
                 self.studio.recover(newest)
             except InputError as error:
                 self.say(str(error), True)
-                return False
+                return
+            self._banner.hide()
             self.go("place")
-            return True
+
+        def recover() -> bool:
+            self.leave(bring_back)
+            return False  # the banner goes once the work is here
 
         def dismiss() -> bool:
             memory.drop(newest)
@@ -369,11 +385,13 @@ class Window(QMainWindow):
     def _offer_late(self, document: Document, path: Path | None) -> None:
         """What was heard or opened after this document was worked on is offered, never laid over it."""
 
+        def show_it() -> None:
+            self._banner.hide()
+            self.studio.listener.show(document, path)
+
         def show() -> bool:
-            if not self.may_leave():
-                return False
-            self.studio.show_opened(document, path)
-            return True
+            self.leave(show_it)
+            return False  # the banner goes once it is shown
 
         words = f"{tidy(document.name)} is ready. This groove was changed meanwhile."
         self._banner.offer(words, ("Show it", show), ("Leave it", lambda: True))
@@ -392,12 +410,25 @@ class Window(QMainWindow):
 
     def end(self) -> None:
         """Close without a question, since the session or the system ends us: what is not saved is kept."""
-        self.studio.hand_over()
+        self.studio.autosave.hand_over()
         self._ending = True
         self.close()
 
+    def _may_close_at_once(self) -> bool:
+        """Ask about work that is not saved; where it is saved first, the window closes by itself after that."""
+        asking = True
+
+        def may_close() -> None:
+            self._ending = True
+            if not asking:
+                self.close()
+
+        self.leave(may_close)
+        asking = False
+        return self._ending
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._ending and not self.may_leave():
+        if not self._ending and self.studio.history.unsaved and not self._may_close_at_once():
             event.ignore()
             return
         self._settings.setValue("geometry", self.saveGeometry())

@@ -3,7 +3,7 @@
 from typing import TYPE_CHECKING
 
 from ghoststep.desk.model.bound import Bound
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 
 if TYPE_CHECKING:
     from ghoststep.desk.check.check_place import CheckPlace

@@ -10,7 +10,7 @@ from ghoststep.desk.check.limit_strip import LimitStrip
 from ghoststep.desk.check.terms_bar import TermsBar
 from ghoststep.desk.check.words_page import WordsPage
 from ghoststep.desk.grid.grid_view import GridView
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import PANEL_W, label, number, scrolled, show_number
@@ -124,19 +124,14 @@ class CheckPlace(PlaceWidget):
         if self._asked is document:
             return
         self._asked = document
-        judged = document.judged
 
-        def work(_progress: Progress) -> Report:
-            report = checked(document.groove, judged.terms, judged.meant)
+        def work(document: Document, _progress: Progress) -> Report:
+            report = checked(document.groove, document.judged.terms, document.judged.meant)
             for name in ("likeness", "names", "difficulty", "sentences", "with_limbs"):
                 getattr(report, name)  # worked out here, and not when it is shown
             return report
 
-        def done(report: Report) -> None:
-            if self.studio.document is document:
-                self._show_report(report)
-
-        self.studio.tasks.start("check", work, done=done, failed=lambda words: self.studio.said.emit(words, True))
+        self.studio.compute("check", work, self._show_report)
 
     def _show_report(self, report: Report) -> None:
         self.report = report
@@ -237,24 +232,23 @@ class CheckPlace(PlaceWidget):
 
     def next_mend(self) -> None:
         """Show and play the next mend of the chosen finding; they are tried first, off the GUI thread."""
-        finding, document = self.findings.finding, self.studio.document
+        finding = self.findings.finding
         if finding is None:
             self.studio.said.emit("There is no finding to mend.", True)
             return
         if self._mends is not None:
             self._look(finding)
             return
-        judged = document.judged
 
-        def work(_progress: Progress) -> list[str]:
-            return mends_of(EditContext(document), finding, judged.terms, judged.meant)
+        def work(document: Document, _progress: Progress) -> list[str]:
+            return mends_of(EditContext(document), finding, document.judged.terms, document.judged.meant)
 
-        def done(found: list[str]) -> None:
-            if self.studio.document is document and self.findings.finding is finding:
+        def show(found: list[str]) -> None:
+            if self.findings.finding is finding:
                 self._mends = found
                 self._look(finding)
 
-        self.studio.tasks.start("check", work, done=done, failed=lambda words: self.studio.said.emit(words, True))
+        self.studio.compute("check", work, show)
 
     def _look(self, finding: Finding) -> None:
         assert self._mends is not None
@@ -273,7 +267,7 @@ class CheckPlace(PlaceWidget):
     def _try(self, phrases: str) -> None:
         after = mended(EditContext(self.studio.document), phrases).document.groove
         self._show_groove(after)
-        self.studio.try_out(after)
+        self.studio.playback.try_out(after)
 
     def take(self) -> None:
         """Take the mend that is heard."""
@@ -296,7 +290,7 @@ class CheckPlace(PlaceWidget):
 
     def _leave_mend(self) -> None:
         if self._at >= 0 or self._offer:
-            self.studio.try_out(None)
+            self.studio.playback.try_out(None)
         self._at, self._offer = -1, []
 
     # -- the tempo that is asked about --------------------------------------------------------------------------
@@ -322,15 +316,12 @@ class CheckPlace(PlaceWidget):
 
     def make_playable(self) -> None:
         """Work out changes that make it playable at the tempo that is asked about; they are heard before."""
-        document, bpm = self.studio.document, float(self._tempo.value())
-        terms = document.judged.terms
+        bpm = float(self._tempo.value())
 
-        def work(_progress: Progress) -> list[str]:
-            return made_playable(EditContext(document), terms, bpm)[0]
+        def work(document: Document, _progress: Progress) -> list[str]:
+            return made_playable(EditContext(document), document.judged.terms, bpm)[0]
 
-        def done(found: list[str]) -> None:
-            if self.studio.document is not document:
-                return
+        def show(found: list[str]) -> None:
             if not found:
                 self.studio.said.emit(f"It is playable at {bpm:g} BPM as it is.", False)
                 return
@@ -343,10 +334,4 @@ class CheckPlace(PlaceWidget):
             except InputError as error:
                 self.studio.said.emit(str(error), True)
 
-        self.studio.tasks.start(
-            "check",
-            work,
-            done=done,
-            failed=lambda words: self.studio.said.emit(words, True),
-            words="Making it playable",
-        )
+        self.studio.compute("check", work, show, words="Making it playable")

@@ -1,7 +1,8 @@
 """The pictures of Check in the documentation."""
 
-from ghoststep.desk.model.pictures import Picture, opens_demo, opens_text
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
+from ghoststep.desk.model.picture_steps import opens_demo, opens_text
+from ghoststep.desk.model.pictures import Picture
 
 _OVERLOADED = """tempo 132
 hat_closed x-x-x-x-x-x-x-x- | xxxxxxxxxxxxxxxx | x-x-x-x-x-x-x-x- | x-x-x-x---------
@@ -25,7 +26,7 @@ def _mend(desk: Desk) -> None:
 
 
 def _like(desk: Desk) -> None:
-    desk.studio.stop()
+    desk.studio.playback.stop()
     desk.go("check")
     desk.at("check").show_page(1)
 

@@ -5,7 +5,7 @@ from pathlib import Path
 from ghoststep.desk.dialogs.blind_dialog import BlindDialog
 from ghoststep.desk.dialogs.compare_dialog import CompareDialog
 from ghoststep.desk.dialogs.questions import ask_open
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.widgets import asked
 from ghoststep.listen.bars.reading import Hints
@@ -33,7 +33,7 @@ def compare(desk: Desk, theirs: str = "", mine: str = NOW) -> None:
     if len(names_of(desk.studio.document)) < 2:
         raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
     asked(CompareDialog(desk.studio, desk.at(desk.place), theirs, mine))
-    desk.studio.try_out(None)
+    desk.studio.playback.try_out(None)
 
 
 def compare_with_file(desk: Desk) -> None:
@@ -76,9 +76,9 @@ def compare_blind(desk: Desk) -> None:
 
 def judge_blind(desk: Desk, among: list[tuple[str, Groove]]) -> None:
     """Let one of some versions be chosen by ear; which it was is told then and kept."""
-    dialog = BlindDialog(among, desk.studio.try_out, desk.at(desk.place))
+    dialog = BlindDialog(among, desk.studio.playback.try_out, desk.at(desk.place))
     asked(dialog)
-    desk.studio.try_out(None)
+    desk.studio.playback.try_out(None)
     if dialog.verdict is not None:
         chosen, names = dialog.verdict
         desk.studio.edit(lambda d: versions.judged(d, chosen, names))

@@ -149,7 +149,7 @@ class CompareDialog(QDialog):
 
     def _hear(self, at: int) -> None:
         if self._sides is not None:
-            self.studio.try_out(self._sides[at].groove)
+            self.studio.playback.try_out(self._sides[at].groove)
 
     # -- taking over --------------------------------------------------------------------------------------------
 

@@ -17,7 +17,7 @@ def export(studio: Studio, path: Path, name: str) -> None:
     """Write what is open as a format of the table, by its name."""
     from ghoststep.work.formats import Output, written
 
-    document, keys, kit = studio.document, studio.keys, studio.kit
+    document, keys, kit = studio.document, studio.keys, studio.playback.kit
 
     def work(progress: Progress) -> str:
         told = written(path, document, Output(keys, kit, progress), (name,))

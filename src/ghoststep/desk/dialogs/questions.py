@@ -1,18 +1,16 @@
 """What is asked before something is done: a file, a name, a meter, what a new groove is to be like."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from ghoststep.desk.dialogs import exports
-from ghoststep.desk.dialogs.new_dialog import NewDialog
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.parts.widgets import asked
-from ghoststep.files.project import PROJECT_SUFFIX
+from ghoststep.files.places import PROJECT_SUFFIX
 from ghoststep.files.safe import shown
-from ghoststep.files.textgrid import parse_grid
-from ghoststep.files.textgrid_out import grid_text
 from ghoststep.work.formats import BY_NAME, FORMATS
 
 _KINDS = " ".join(f"*{ending}" for row in FORMATS if row.read_as_groove or row.listened_to for ending in row.endings)
@@ -33,7 +31,7 @@ def file_to_write(desk: Desk, title: str, name: str, kinds: str, endings: tuple[
     path = Path(text)
     if not path.name.lower().endswith(endings):
         path = path.with_name(path.name + endings[0])
-    if path.exists() and path != desk.studio.path and not _may_replace(desk, path):
+    if path.exists() and path != desk.studio.file.path and not _may_replace(desk, path):
         return None
     return path
 
@@ -69,11 +67,19 @@ def open_file(desk: Desk) -> None:
 
 def new(desk: Desk) -> None:
     """An empty groove, or one typed as a text grid."""
+    from ghoststep.desk.dialogs.new_dialog import NewDialog
+
     dialog = NewDialog(desk.at(desk.place).window())
-    if asked(dialog) == NewDialog.DialogCode.Accepted and dialog.document is not None and desk.may_leave():
-        desk.studio.set_document(dialog.document, None)
+    made = dialog.document if asked(dialog) == NewDialog.DialogCode.Accepted else None
+    if made is None:
+        return
+
+    def begin() -> None:
+        desk.studio.set_document(made, None)
         desk.go("place")
-        desk.say(f"{dialog.document.name}: Enter places a hit, Ctrl+K says what to do in words.")
+        desk.say(f"{made.name}: Enter places a hit, Ctrl+K says what to do in words.")
+
+    desk.leave(begin)
 
 
 def rename(desk: Desk) -> None:
@@ -85,30 +91,38 @@ def rename(desk: Desk) -> None:
 
 def tap(desk: Desk) -> None:
     """Tap a groove on the keyboard."""
-    if desk.may_leave():
+
+    def begin() -> None:
         desk.go("listen")
         desk.at("listen").show_taps()
+
+    desk.leave(begin)
 
 
 def listen_to_mouth(desk: Desk) -> None:
     """Listen to mouth drumming; the recording may begin with a lesson."""
     path = ask_open(desk, "Listen to mouth drumming")
-    if path is None or not desk.may_leave():
-        return
+    if path is not None:
+        desk.leave(lambda: _mouth_with_lesson(desk, path))
+
+
+def _mouth_with_lesson(desk: Desk, path: Path) -> None:
     words = "If it begins with one of each sound as a lesson, name them: kick, snare, hat_closed. Else leave it."
     text = desk.ask("Mouth drumming", words)
     if text is not None:
-        desk.studio.listen_to_mouth(path, tuple(w.strip() for w in text.split(",") if w.strip()))
+        desk.studio.listener.listen_to_mouth(path, tuple(w.strip() for w in text.split(",") if w.strip()))
 
 
-def save(desk: Desk) -> bool:
-    """Save to the project's file; one that was changed by somebody else meanwhile is asked about."""
-    path = desk.studio.path
-    if path is None:
-        return save_as(desk)
-    if desk.studio.changed_outside and not _may_replace_changed(desk, path):
-        return save_as(desk)
-    return desk.studio.save(path)
+def save(desk: Desk, then: Callable[[bool], None] = lambda _saved: None) -> None:
+    """Save to the project's file; one that was changed by somebody else meanwhile is asked about.
+
+    then: is told whether it was saved, once that is known.
+    """
+    file = desk.studio.file
+    if file.path is None or (file.changed_outside and not _may_replace_changed(desk, file.path)):
+        save_as(desk, then)
+    else:
+        file.save(file.path, then)
 
 
 def _may_replace_changed(desk: Desk, path: Path) -> bool:
@@ -120,20 +134,28 @@ def _may_replace_changed(desk: Desk, path: Path) -> bool:
     return box.clickedButton() is over
 
 
-def save_as(desk: Desk) -> bool:
+def save_as(desk: Desk, then: Callable[[bool], None] = lambda _saved: None) -> None:
+    """Save to a file that is asked for; then: is told whether it was saved."""
     start = f"{desk.studio.document.name[:80]}{PROJECT_SUFFIX}"
     kinds = f"Ghost Step projects (*{PROJECT_SUFFIX})"
     path = file_to_write(desk, "Save the project", start, kinds, (PROJECT_SUFFIX,))
-    return path is not None and desk.studio.save(path)
+    if path is None:
+        then(False)
+    else:
+        desk.studio.file.save(path, then)
 
 
 def copy_grid(desk: Desk) -> None:
+    from ghoststep.files.textgrid_out import grid_text
+
     QApplication.clipboard().setText(grid_text(desk.studio.groove))
     desk.say("The groove is on the clipboard as a text grid.")
 
 
 def paste_grid(desk: Desk) -> None:
     """The text grid on the clipboard takes the place of the groove, as one step."""
+    from ghoststep.files.textgrid import parse_grid
+
     pasted = parse_grid(QApplication.clipboard().text(), "the clipboard")
     name = pasted.name or desk.studio.groove.name
     desk.studio.edit(lambda d: ("Text grid pasted", d.with_groove(

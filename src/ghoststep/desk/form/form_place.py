@@ -9,11 +9,12 @@ from ghoststep.desk.form.offers import At, Offer, answer_offers, fill_choices
 from ghoststep.desk.form.part_panel import PartPanel
 from ghoststep.desk.form.road import Cell
 from ghoststep.desk.form.road_map import RoadMap
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Form
+from ghoststep.session.document.document import Document
 from ghoststep.session.form.reshaped import free_name
 from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
@@ -101,7 +102,7 @@ class FormPlace(PlaceWidget):
             first, bars = head.first_bar, head.bars
         frame = self.studio.groove.pattern.frame
         self.studio.choice.set_range((frame.start_of(first), frame.start_of(first + bars)))
-        self.studio.play()
+        self.studio.playback.play()
 
     # -- the row of the section ---------------------------------------------------------------------------------
 
@@ -241,7 +242,7 @@ class FormPlace(PlaceWidget):
 
     def _do(self, phrases: list[str]) -> bool:
         """Do phrases as one step; trouble in one is said and none is done."""
-        context, words = self.studio.context(), []
+        context, words = self.studio.session.context(), []
         try:
             for phrase in phrases:
                 said, context = do(context, phrase)
@@ -249,7 +250,7 @@ class FormPlace(PlaceWidget):
         except InputError as error:
             self.studio.said.emit(str(error), True)
             return False
-        return self.studio.take("; ".join(words), context)
+        return self.studio.session.take("; ".join(words), context)
 
     # -- what was found, corrected -----------------------------------------------------------------------------
 
@@ -283,18 +284,14 @@ class FormPlace(PlaceWidget):
 
     def letters(self) -> None:
         """The form found in the groove, off the GUI thread."""
-        studio, before = self.studio, self.studio.document
 
-        def work(_progress: Progress) -> tuple[str, EditContext]:
-            return do(EditContext(before), "letters")
+        def work(document: Document, _progress: Progress) -> tuple[str, EditContext]:
+            return do(EditContext(document), "letters")
 
-        def done(found: tuple[str, EditContext]) -> None:
-            if studio.document is before:
-                studio.take(*found)
+        def take(found: tuple[str, EditContext]) -> None:
+            self.studio.session.take(*found)
 
-        studio.tasks.start(
-            "craft", work, done=done, failed=lambda words: studio.said.emit(words, True), words="Finding the form"
-        )
+        self.studio.compute("craft", work, take, words="Finding the form")
 
     def same(self) -> None:
         """The chosen part is the one before it: it is played in its place."""
@@ -339,18 +336,17 @@ class FormPlace(PlaceWidget):
         here = self._in_row()
         if here is None:
             return
-        document, asked = self.studio.document, self.panel.offers
-        at = At(document, *here)
+        asked, at = self.panel.offers, At(self.studio.document, *here)
         length, strictness = asked.length.currentData(), asked.strictness.currentData()
         beats, grid, cue = asked.beats.currentData(), asked.grid.currentData(), asked.where.currentData()
 
-        def work(_progress: Progress) -> list[Offer]:
+        def work(_document: Document, _progress: Progress) -> list[Offer]:
             if kind == "fills":
                 return fill_choices(at, beats, grid, cue=cue)
             return answer_offers(at, length, strictness)
 
-        def done(found: list[Offer]) -> None:
-            if self.studio.document is document and self.map.cell == at.cell:
+        def show(found: list[Offer]) -> None:
+            if self.map.cell == at.cell:
                 self._offers = found
                 self.panel.show_offering(True)
                 asked.show_offers(kind, found, focus=True)
@@ -358,14 +354,14 @@ class FormPlace(PlaceWidget):
         def failed(words: str) -> None:
             self._offers = []
             asked.show_offers(kind, (), focus=False)
-            self.studio.try_out(None)
+            self.studio.playback.try_out(None)
             self.studio.said.emit(words, True)
 
-        self.studio.tasks.start("craft", work, done=done, failed=failed)
+        self.studio.compute("craft", work, show, failed=failed)
 
     def _hear(self, number: int) -> None:
         if 0 <= number < len(self._offers):
-            self.studio.try_out(self._offers[number].groove)
+            self.studio.playback.try_out(self._offers[number].groove)
 
     def take_offer(self) -> None:
         """Take what is heard; where nothing is offered, open the part."""
@@ -383,5 +379,5 @@ class FormPlace(PlaceWidget):
     def _leave_offers(self) -> None:
         if self._offers or not self.panel.offers.isHidden():
             self._offers = []
-            self.studio.try_out(None)
+            self.studio.playback.try_out(None)
             self.panel.show_offering(False)

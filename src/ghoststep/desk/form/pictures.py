@@ -1,7 +1,8 @@
 """The picture of Form in the documentation."""
 
-from ghoststep.desk.model.pictures import Picture, by_night
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
+from ghoststep.desk.model.picture_steps import by_night
+from ghoststep.desk.model.pictures import Picture
 from ghoststep.files.textgrid import parse_text
 from ghoststep.session.document.document import Document
 
@@ -52,7 +53,7 @@ def _shown(desk: Desk) -> None:
 
 
 def _silent(desk: Desk) -> None:
-    desk.studio.stop()
+    desk.studio.playback.stop()
 
 
 PICTURES = (Picture("form", (by_night, _opens, _shown, _silent)),)

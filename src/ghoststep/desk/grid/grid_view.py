@@ -5,38 +5,40 @@ What stands still is kept in strips (see `grid_tiles`), so that an edit paints a
 
 import math
 from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QToolTip
 
 from ghoststep.desk.grid.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H, Geometry, shown_lanes
+from ghoststep.desk.grid.gestures import DRAG_START_PX, BandDrag, Gesture, HitDrag, LineDrag, RangeDrag, SwingDrag
 from ghoststep.desk.grid.grid_paint import Lean, paint_gutter, paint_proposed
 from ghoststep.desk.grid.grid_tiles import Tiles
 from ghoststep.desk.grid.stick_paint import paint_names, paint_stick_head
-from ghoststep.desk.grid.swing_drag import SwingDrag
 from ghoststep.desk.look.layered import LayeredView
 from ghoststep.desk.look.look import Look
 from ghoststep.desk.model.choice import Choice, Range
 from ghoststep.feel.perform import steady_velocities
-from ghoststep.judge.names import Named
 from ghoststep.music.frame import Spot
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, LANES, voice
-from ghoststep.music.pattern import MAX_OFFSET_MS, Hit
+from ghoststep.music.pattern import Hit
 from ghoststep.music.spots import all_names
 from ghoststep.music.time import TICKS_PER_QUARTER, step_ticks
 
+if TYPE_CHECKING:
+    from ghoststep.judge.names import Named
+
 ZOOM_LIMITS_PX = (4.0, 1600.0)  # of a quarter: from 64 bars on a screen to single milliseconds
 MAGNIFICATIONS = (1, 2, 4, 8)
-_DRAG_START_PX = 4
 _MOST_PLAYED = 8000  # hits up to which what touch makes of each is worked out for every picture
 _FRAME_SHARE_S = 0.006  # of a frame while scrolling; strips that take longer come with the next
 MOST_BARS_ON_SCREEN = 16
 
 
 class GridView(LayeredView):
-    """Shows a groove and reports what the user points at; it changes nothing itself."""
+    """Shows a groove and reports what the user points at (see `gestures`); it changes nothing itself."""
 
     selection_changed = Signal()
     cursor_moved = Signal()
@@ -56,7 +58,6 @@ class GridView(LayeredView):
         self.choice = choice or Choice()
         self.choice.changed.connect(self._choice_changed)
         self.choice.range_changed.connect(self._range_changed)
-        self._drawn_range: Range | None = None  # while it is being dragged
         self.proposed: tuple[Hit, ...] = ()  # drawn dotted, as long as they are only proposed
         self.all_lanes = False
         self.magnify = 4
@@ -64,17 +65,11 @@ class GridView(LayeredView):
         self._gutter: tuple[tuple[object, ...], QPixmap] | None = None
         self._playhead: float | None = None  # in ticks
         self._scrolling = False
-        self._press: QPointF | None = None
-        self._dragged: Hit | None = None
-        self._swinging: SwingDrag | None = None
+        self._gesture: Gesture | None = None
         self._played: tuple[Groove | None, Sequence[int] | None] = (None, None)
         self.names: tuple[Named, ...] = ()
         self.letters: tuple[str, ...] = ()  # the part of each bar
         self._dragging = False
-        self._band: QRectF | None = None
-        self._line: QLineF | None = None  # velocities being drawn
-        self._line_row: int | None = None
-        self._region_from: int | None = None
         self.viewport().setMouseTracking(True)
         self.setAccessibleName("Grid")
 
@@ -107,7 +102,8 @@ class GridView(LayeredView):
 
     @property
     def region(self) -> Range | None:
-        return self._drawn_range or self.choice.range_ticks
+        drawn = self._gesture.range_ticks if self._gesture is not None else None
+        return drawn or self.choice.range_ticks
 
     def _choice_changed(self) -> None:
         if self.isVisible():
@@ -115,7 +111,6 @@ class GridView(LayeredView):
         self.selection_changed.emit()
 
     def _range_changed(self) -> None:
-        self._drawn_range = None
         if self.isVisible():
             self.refresh()
 
@@ -127,7 +122,7 @@ class GridView(LayeredView):
         hits = self.groove.pattern.hits
         self.choice.put(keys=(hits[i].key for i in indices))
 
-    def show_names(self, names: Sequence[Named]) -> None:
+    def show_names(self, names: "Sequence[Named]") -> None:
         """Show what strokes are called, until the pattern is another."""
         self.names = tuple(names)
         self.viewport().update()
@@ -245,13 +240,16 @@ class GridView(LayeredView):
         return self._gutter[1]
 
     def paint_over(self, painter: QPainter) -> None:
-        painter.setPen(QPen(Look.color("lamp"), 1, Qt.PenStyle.DashLine))
-        if self._band is not None:
+        if self._gesture is None:
+            return
+        if self._gesture.band_px is not None:
+            left, top, right, bottom = self._gesture.band_px
+            painter.setPen(QPen(Look.color("lamp"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Look.color("lamp", 30))
-            painter.drawRect(self._band)
-        if self._line is not None:
+            painter.drawRect(QRectF(left, top, right - left, bottom - top))
+        if self._gesture.line_px is not None:
             painter.setPen(QPen(Look.color("lamp"), 2))
-            painter.drawLine(self._line)
+            painter.drawLine(QLineF(*self._gesture.line_px))
 
     def _paint_cursor(self, painter: QPainter, g: Geometry) -> None:
         if not self.hasFocus() or not g.lanes:
@@ -328,7 +326,7 @@ class GridView(LayeredView):
 
     @property
     def cursor_voice(self) -> str:
-        """The voice a new hit at the cursor gets: what was struck last in the lane before it, else its first."""
+        """The voice a new hit at the cursor gets: the first of its lane."""
         lane = LANES[self.geometry_now().lanes[self.cursor_row]]
         return lane.voices[0]
 
@@ -341,104 +339,54 @@ class GridView(LayeredView):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self.setFocus()
-        g, at = self.geometry_now(), event.position()
-        self._press, self._dragging = at, False
-        if at.y() < RULER_H:
-            self._region_from = self._beat_at(g, at.x(), up=False)
-            return
-        found = g.hit_at(at.x(), at.y())
-        adding = bool(event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier))
-        if found is not None:
-            near = self.groove.pattern.between(found.position_ticks, found.position_ticks + 1)
-            index = next(i for i in near if self.groove.pattern.hits[i] is found)
-            if adding:
-                self.choose(self.chosen ^ {index})
-            elif index not in self.chosen:
-                self.choose({index})
-            self._dragged = found
-            if event.modifiers() & Qt.KeyboardModifier.AltModifier:
-                self._swinging = SwingDrag.begun(g, found, at.x())
-            self.choice.put(cursor_ticks=found.position_ticks, lane=LANE_OF_VOICE[found.voice])
-        elif (row := g.row_at(at.y())) is not None and at.x() > GUTTER_W:
-            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:  # Shift and drag draws velocities
-                self._line_row = row
-                return
-            self.put_cursor(g.spot_at(row, at.x()), row)
+        at = event.position()
+        self._gesture, self._dragging = self._begun(self.geometry_now(), at.x(), at.y(), event.modifiers()), False
 
-    def _beat_at(self, g: Geometry, x: float, *, up: bool) -> int:
-        frame, ticks = self.groove.pattern.frame, math.floor(g.ticks_at(x))
-        beat = frame.beat_start_at(ticks)
-        if up and beat < ticks:
-            beat += frame.meter_at(ticks).unit_ticks
-        return min(max(beat, 0), self.groove.pattern.length_ticks)
+    def _begun(self, g: Geometry, x: float, y: float, held: Qt.KeyboardModifier) -> Gesture:
+        """What a press begins; a click alone chooses and puts the cursor there."""
+        shift = bool(held & Qt.KeyboardModifier.ShiftModifier)
+        if y < RULER_H:
+            return RangeDrag(g, x, y, self.region_wanted.emit)
+        found = g.hit_at(x, y)
+        if found is not None:
+            self._choose_pressed(found, adding=shift or bool(held & Qt.KeyboardModifier.ControlModifier))
+            if held & Qt.KeyboardModifier.AltModifier:
+                swing = SwingDrag.begun(g, x, y, found, self.swing_changed.emit, self.swing_ended.emit)
+                if swing is not None:
+                    return swing
+            return HitDrag(x, y, found, self.drag_changed.emit, self.drag_ended.emit)
+        if (row := g.row_at(y)) is not None and x > GUTTER_W:
+            if shift:
+                return LineDrag(x, y, row, self.line_drawn.emit)
+            self.put_cursor(g.spot_at(row, x), row)
+        return BandDrag(x, y, self.choose)
+
+    def _choose_pressed(self, found: Hit, *, adding: bool) -> None:
+        near = self.groove.pattern.between(found.position_ticks, found.position_ticks + 1)
+        index = next(i for i in near if self.groove.pattern.hits[i] is found)
+        if adding:
+            self.choose(self.chosen ^ {index})
+        elif index not in self.chosen:
+            self.choose({index})
+        self.choice.put(cursor_ticks=found.position_ticks, lane=LANE_OF_VOICE[found.voice])
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        at, g = event.position(), self.geometry_now()
-        if self._press is None:
+        at, g, gesture = event.position(), self.geometry_now(), self._gesture
+        if gesture is None:
             self._tell(g, at, event.globalPosition().toPoint())
             return
-        if (at - self._press).manhattanLength() < _DRAG_START_PX and not self._dragging:
+        if abs(at.x() - gesture.x) + abs(at.y() - gesture.y) < DRAG_START_PX and not self._dragging:
             return
         self._dragging = True
-        if self._region_from is not None:
-            end = self._beat_at(g, at.x(), up=True)
-            self._drawn_range = (min(self._region_from, end), max(self._region_from, end))
+        gesture.moved(g, at.x(), at.y())
+        if gesture.range_ticks or gesture.line_px or gesture.band_px:
             self.viewport().update()
-        elif self._line_row is not None:
-            self._line = QLineF(self._press, at)
-            self.viewport().update()
-        elif self._swinging is not None:
-            self.swing_changed.emit(self._swinging.swing_at(g, at.x()), self._swinging.voice)
-        elif self._dragged is not None:
-            self.drag_changed.emit(*self._drag_values(g, at))
-        else:
-            self._band = QRectF(self._press, at).normalized()
-            self._choose_band(g)
-
-    def _drag_values(self, g: Geometry, at: QPointF) -> tuple[int, float]:
-        """Change of velocity by height and of deviation by side, each only once the drag goes that way."""
-        hit, press = self._dragged, self._press
-        assert hit is not None and press is not None
-        by = at - press
-        velocity, offset = hit.velocity, hit.offset_ms
-        if abs(by.y()) >= _DRAG_START_PX:
-            velocity = round(min(max(hit.velocity - by.y() / g.full_stem * 127, 1), 127))
-        if abs(by.x()) > _DRAG_START_PX:
-            offset = round(hit.offset_ms + by.x() / g.ms_px(hit.position_ticks), 1)
-            offset = min(max(offset, -MAX_OFFSET_MS), MAX_OFFSET_MS)
-        return velocity - hit.velocity, offset - hit.offset_ms
-
-    def _choose_band(self, g: Geometry) -> None:
-        band = self._band
-        chosen = set()
-        assert band is not None
-        low, high = g.visible(band.left(), band.right())
-        for i in self.groove.pattern.between(low, high + 1):
-            h = self.groove.pattern.hits[i]
-            row = g.row_of(h.voice)
-            if row is not None and band.contains(QPointF(g.stem_x(h), g.head_y(row, h.velocity))):
-                chosen.add(i)
-        self.choose(chosen)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        g = self.geometry_now()
-        if self._region_from is not None:
-            drawn = self._drawn_range if self._dragging else None
-            self._drawn_range = None
-            # Past the end of the groove there is nothing to play.
-            self.region_wanted.emit(drawn if drawn and drawn[0] < drawn[1] else None)
-        elif self._line_row is not None:
-            if self._line is not None:
-                ends = (self._line.p1(), self._line.p2())
-                points = [(g.ticks_at(p.x()), g.velocity_at(self._line_row, p.y())) for p in ends]
-                self.line_drawn.emit(self._line_row, points)
-        elif self._swinging is not None:
-            if self._dragging:
-                self.swing_ended.emit(self._swinging.swing_at(g, event.position().x()), self._swinging.voice)
-        elif self._dragged is not None and self._dragging:
-            self.drag_ended.emit(*self._drag_values(g, event.position()))
-        self._press = self._dragged = self._band = self._region_from = self._swinging = None
-        self._line = self._line_row = None
+        gesture, self._gesture = self._gesture, None
+        if gesture is not None:
+            at = event.position()
+            gesture.ended(self.geometry_now(), at.x(), at.y(), dragged=self._dragging)
         self._dragging = False
         self.viewport().update()
 

@@ -1,13 +1,16 @@
 """The sticking line below the lanes: which limbs strike at each moment, and where more than one does."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QLineF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from ghoststep.desk.grid.geometry import GUTTER_W, Geometry
 from ghoststep.desk.look.look import Look, font
-from ghoststep.judge.names import Named
+
+if TYPE_CHECKING:
+    from ghoststep.judge.names import Named
 
 _LINE_H = 30  # letters of hands and feet
 _LETTER_PX = 8.0  # room of a moment from which letters are drawn, else marks
@@ -47,7 +50,7 @@ def paint_sticking(painter: QPainter, g: Geometry, x0: float, x1: float) -> None
         _ticks(painter, g, moments)
 
 
-def paint_names(painter: QPainter, g: Geometry, names: Sequence[Named], x0: float, x1: float) -> None:
+def paint_names(painter: QPainter, g: Geometry, names: "Sequence[Named]", x0: float, x1: float) -> None:
     """What strokes are called, under them: a line from the first to the last, and the words where there is room."""
     y = g.content_h + 33
     free = x0  # up to where words stand already

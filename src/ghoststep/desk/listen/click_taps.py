@@ -1,11 +1,6 @@
 """Tapping along with the click that the player heard, while the recording plays."""
 
-from typing import TYPE_CHECKING
-
 from ghoststep.listen.bars.reading import LEAST_TAPS, Click
-
-if TYPE_CHECKING:
-    from ghoststep.desk.listen.listen_place import ListenPlace
 
 
 class ClickTaps:
@@ -43,12 +38,3 @@ class ClickTaps:
             Where they keep to no beat.
         """
         return Click.of_taps(self._taps_s) if len(self._taps_s) >= LEAST_TAPS else None
-
-
-def tap_along(place: "ListenPlace") -> None:
-    """A tap at what is heard now."""
-    now_s = place.playing_s()
-    if now_s is None:
-        place.studio.said.emit("Play the recording (Space), then tap along with the click it was played to.", True)
-        return
-    place.studio.said.emit(place.click_taps.tap(now_s), False)

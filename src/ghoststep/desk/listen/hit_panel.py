@@ -5,8 +5,8 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from ghoststep.desk.listen.listen_commands import VOICE_KEYS
-from ghoststep.desk.listen.offers_round import words
+from ghoststep.desk.listen.offer_words import words
+from ghoststep.desk.listen.voice_keys import VOICE_KEYS
 from ghoststep.desk.parts.widgets import label
 from ghoststep.music.kit import voice
 from ghoststep.music.pattern import Hit

@@ -12,7 +12,7 @@ from ghoststep.desk.listen.passage_page import PassagePage
 from ghoststep.desk.listen.reading_strip import MOST, ReadingStrip
 from ghoststep.desk.listen.tap_page import TapPage
 from ghoststep.desk.listen.wave_view import DOUBTFUL, WaveView, peaks
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.parts.overview import OverviewStrip
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import choice, label, panel, scrolled, show_choice
@@ -25,7 +25,7 @@ from ghoststep.session.commands import COMMANDS
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.work import corrections
-from ghoststep.work.forms import time_line_words
+from ghoststep.work.time_lines import time_line_words
 
 _METERS = ("4/4", "3/4", "2/4", "6/8", "12/8", "9/8", "5/4", "7/8 2+2+3", "7/8 3+2+2", "7/4", "11/4 4+4+3")
 _OVERVIEW_COLUMNS = 2000
@@ -45,7 +45,7 @@ class ListenPlace(PlaceWidget):
         self.card = HitPanel(desk.run)
         self.view: WaveView = WaveView(studio.choice)
         self.view.hit_clicked.connect(lambda _hit: self.hear_chosen())
-        self.view.moment_clicked.connect(studio.hear_moment)
+        self.view.moment_clicked.connect(studio.playback.hear_moment)
         self.view.hit_chosen.connect(lambda _hit: self._show_card())
         self.view.region_wanted.connect(studio.choice.set_range)
         self.readings = ReadingStrip(self.take_reading)
@@ -62,15 +62,14 @@ class ListenPlace(PlaceWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._stack)
-        studio.document_opened.connect(self._leave_pages)
-        studio.document_opened.connect(self.click_taps.clear)
-        studio.passage_wanted.connect(self.pick_passage)
-        self.passage.passage_wanted.connect(lambda path, a, b: studio.listen_to(path, (a, b)))
-        self.passage.whole_wanted.connect(lambda path: studio.listen_to(path, None))
-        self.passage.hear_wanted.connect(studio.hear_passage)
+        studio.session.document_opened.connect(self._leave_pages)
+        studio.session.document_opened.connect(self.click_taps.clear)
+        self.passage.passage_wanted.connect(lambda path, a, b: studio.listener.listen_to(path, (a, b)))
+        self.passage.whole_wanted.connect(lambda path: studio.listener.listen_to(path, None))
+        self.passage.hear_wanted.connect(studio.listener.hear_passage)
         self.passage.cancelled.connect(self._leave_pages)
-        self.taps.click_wanted.connect(studio.play_click)
-        self.taps.finished.connect(studio.take_taps)
+        self.taps.click_wanted.connect(studio.playback.play_click)
+        self.taps.finished.connect(studio.listener.take_taps)
         self.taps.cancelled.connect(self._leave_pages)
 
     # -- building -----------------------------------------------------------------------------------------------
@@ -234,7 +233,7 @@ class ListenPlace(PlaceWidget):
 
     def playing_s(self) -> float | None:
         """The moment of the recording that is heard now, in s; None where nothing plays."""
-        return self._recorded_s(self._studio.player.position_ticks())
+        return self._recorded_s(self._studio.playback.player.position_ticks())
 
     def _recorded_s(self, ticks: float | None) -> float | None:
         """The recording goes on at the tempo it was heard in, whatever the groove's is now."""
@@ -273,7 +272,7 @@ class ListenPlace(PlaceWidget):
         if heard is not None and heard.explained.readings:
             now = next((r for r in heard.explained.readings if _is(r, self._studio.document)), None)
             if now is not None:
-                self._studio.correct(lambda d: corrections.reading(d, now.tempo_bpm, now.meter))
+                self._studio.session.correct(lambda d: corrections.reading(d, now.tempo_bpm, now.meter))
 
     def take_reading(self, number: int) -> None:
         """Count it as one of the other readings."""
@@ -281,13 +280,13 @@ class ListenPlace(PlaceWidget):
             self._studio.said.emit("There is no such other way to count it.", True)
             return
         reading = self.readings.readings[number]
-        self._studio.correct(lambda d: corrections.reading(d, reading.tempo_bpm, reading.meter))
+        self._studio.session.correct(lambda d: corrections.reading(d, reading.tempo_bpm, reading.meter))
 
     # -- setting right ------------------------------------------------------------------------------------------
 
     def _meter_picked(self, value: object) -> None:
         meter = Meter.parse(str(value))
-        self._studio.correct(lambda d: corrections.in_meter(d, meter))
+        self._studio.session.correct(lambda d: corrections.in_meter(d, meter))
 
     def correct_chosen(self, change: Callable[[Document, Sequence[Hit]], Edit], *, then_doubt: bool) -> None:
         hits = self.view.all_chosen
@@ -295,7 +294,7 @@ class ListenPlace(PlaceWidget):
             self._studio.said.emit("No hit is chosen: click one, or press D for the next doubt.", True)
             return
         following = self._after(hits) if then_doubt and self._in_doubts else None
-        self._studio.correct(lambda d: change(d, hits))
+        self._studio.session.correct(lambda d: change(d, hits))
         if following is not None:
             self._choose_and_hear(following)
 
@@ -336,7 +335,7 @@ class ListenPlace(PlaceWidget):
     def hear_chosen(self) -> None:
         moment = self.view.moment()
         if moment is not None and self._studio.document.recording is not None:
-            self._studio.hear_moment(moment)
+            self._studio.playback.hear_moment(moment)
 
     def add_missed(self) -> None:
         """A hit on the cursor's lane at the attack nearest to the cursor."""
@@ -352,7 +351,7 @@ class ListenPlace(PlaceWidget):
         alike = sorted(h.velocity for h in self.view.hits() if h.voice == name)
         velocity = alike[len(alike) // 2] if alike else _NEW_VELOCITY
         at = moment
-        self._studio.correct(lambda d: corrections.missed_hit(d, at, name, velocity))
+        self._studio.session.correct(lambda d: corrections.missed_hit(d, at, name, velocity))
 
     def beat_one_here(self) -> None:
         moment = self.view.moment()
@@ -360,7 +359,7 @@ class ListenPlace(PlaceWidget):
             self._studio.said.emit("Choose a hit or click on a moment first.", True)
         else:
             at = moment
-            self._studio.correct(lambda d: corrections.beat_one(d, at))
+            self._studio.session.correct(lambda d: corrections.beat_one(d, at))
 
 
 def _is(reading: TempoReading, document: Document) -> bool:

@@ -5,8 +5,9 @@ from pathlib import Path
 
 import numpy as np
 
-from ghoststep.desk.model.pictures import Picture, opens_demo
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
+from ghoststep.desk.model.picture_steps import opens_demo
+from ghoststep.desk.model.pictures import Picture
 from ghoststep.files.demo import demo_recordings
 
 
@@ -17,7 +18,7 @@ def _shown(desk: Desk) -> None:
 def _spectrum(desk: Desk) -> None:
     desk.run("heard.spectrum")
     desk.run("heard.doubt")
-    desk.studio.stop()
+    desk.studio.playback.stop()
     desk.at("listen").zoom(2.5)
 
 
@@ -28,7 +29,7 @@ def _wave_again(desk: Desk) -> None:
 
 def _doubts_alike(desk: Desk) -> None:
     desk.run("heard.doubt")
-    desk.studio.stop()
+    desk.studio.playback.stop()
     desk.run("heard.alike")
 
 

@@ -9,8 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ghoststep.files.locks import Busy, Held, lock
-from ghoststep.files.places import autosave_folder, made, state_folder
-from ghoststep.files.project import PROJECT_SUFFIX, load_project, save_project
+from ghoststep.files.places import PROJECT_SUFFIX, autosave_folder, made, state_folder
 from ghoststep.files.safe import clear_parts, read_bytes, write_text
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
@@ -82,6 +81,8 @@ class Copy:
         InputError
             Where it cannot be written.
         """
+        from ghoststep.files.project import save_project
+
         folder = made(autosave_folder(), private=True)
         if self._held is None:
             with suppress(Busy):
@@ -157,6 +158,8 @@ def recovered(leftover: Leftover) -> tuple[Document, Held]:
     InputError
         Where it cannot be read, or another window has it.
     """
+    from ghoststep.files.project import load_project
+
     try:
         held = lock(leftover.file)
     except Busy as error:

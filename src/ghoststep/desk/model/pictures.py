@@ -5,11 +5,7 @@ from dataclasses import dataclass
 
 from PySide6.QtWidgets import QDialog
 
-from ghoststep.desk.look.look import NIGHT, Look
-from ghoststep.desk.model.places import Desk
-from ghoststep.files.demo import demo_recordings
-from ghoststep.files.textgrid import parse_grid
-from ghoststep.session.document.document import Document
+from ghoststep.desk.model.desk import Desk
 
 Step = Callable[[Desk], object]
 
@@ -25,29 +21,3 @@ class Picture:
     name: str
     steps: tuple[Step, ...]
     dialog: Callable[[Desk], QDialog] | None = None
-
-
-def by_night(desk: Desk) -> None:
-    """A step that goes back to the look of the night, where a picture by day came before."""
-    if Look.theme is not NIGHT:
-        desk.switch_theme()
-
-
-def opens_demo(number: int) -> Step:
-    """A step that opens a demo recording, whatever stood there before."""
-
-    def step(desk: Desk) -> None:
-        desk.studio.history.mark_saved(desk.studio.document)
-        desk.open(demo_recordings()[number])
-
-    return step
-
-
-def opens_text(name: str, text: str) -> Step:
-    """A step that opens a text grid under a name, whatever stood there before."""
-
-    def step(desk: Desk) -> None:
-        desk.studio.history.mark_saved(desk.studio.document)
-        desk.studio.set_document(Document(name, parse_grid(text)), None)
-
-    return step

@@ -7,13 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ghoststep.desk.model.choice import Choice
-from ghoststep.desk.model.tasks import Progress, Tasks
+from ghoststep.desk.model.session import Session
+from ghoststep.desk.model.tasks import Progress
 from ghoststep.devices.output import Output, default_output
 from ghoststep.devices.player import Player
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
-from ghoststep.session.document.document import Document
 from ghoststep.sound.kit import night_tram
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Plays, Program, Source, Tape, Wish, program
@@ -24,51 +23,34 @@ _TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as o
 
 
 class Playback(QObject):
-    """Plays the document of the studio that is built on it."""
+    """Plays the document of a session."""
 
-    said = Signal(str, bool)  # a message, and whether it is trouble
-    playing_changed = Signal()
+    changed = Signal()  # it plays, or does not any more
     wish_changed = Signal()
 
-    def __init__(self, output: Output | None = None) -> None:
+    def __init__(self, session: Session, output: Output | None = None) -> None:
         super().__init__()
+        self._session = session
         self.kit = night_tram()
         self.wish = Wish()
-        self.choice = Choice()
-        self.choice.range_changed.connect(self._range_changed)
         self.player = Player(output or default_output())
-        self.tasks = Tasks(lambda: self.owner)
         self._mixdown = Mixdown()  # used by the one thread that prepares sound
         self._from_ticks = 0  # where playing began
         self._wanted = 0  # number of the newest program asked for
         self._asked_after: Program | None = None  # the program whose next passes are being made
+        session.choice.range_changed.connect(self._range_changed)
+        session.document_changed.connect(self.refresh)
         self._passes = QTimer(self)
         self._passes.timeout.connect(self.prepare_passes)
         self._passes.start(_LOOK_EVERY_MS)
 
-    @property
-    def owner(self) -> object:
-        """What tasks belong to: changes with each document that is opened."""
-        raise AssertionError("the studio knows it")
-
-    @property
-    def document(self) -> Document:
-        raise AssertionError("the studio has the document")
-
-    @property
-    def groove(self) -> Groove:
-        return self.document.groove
-
-    def _fail(self, words: str) -> None:
-        self.said.emit(words, True)
-
     def warm_up(self) -> None:
         """Make the sounds of the document's kit before they are asked for."""
-        groove, wish, tape = self.groove, self._near(self.wish), self._tape()
-        self.tasks.start("sound", lambda _progress: program(groove, self.kit, wish, tape, self._mixdown))
+        groove, wish, tape = self._session.groove, self._near(self.wish), self._tape()
+        self._session.tasks.start("sound", lambda _progress: program(groove, self.kit, wish, tape, self._mixdown))
 
     def _tape(self) -> Tape | None:
-        document = self.document
+        document = self._session.document
         if document.recording is None or document.listening is None:
             return None
         heard = document.listening.explained
@@ -78,8 +60,8 @@ class Playback(QObject):
 
     def _near(self, wish: Wish) -> Wish:
         """The wish with its range; of a groove of hundreds of bars a stretch, from where playing began."""
-        pattern = self.groove.pattern
-        region = self.choice.range_ticks
+        pattern = self._session.groove.pattern
+        region = self._session.choice.range_ticks
         if region is None and pattern.bars > STRETCH_BARS:
             first = min(pattern.frame.spot_at(self._from_ticks).bar, pattern.bars)
             last = min(first + STRETCH_BARS, pattern.bars + 1)
@@ -89,7 +71,7 @@ class Playback(QObject):
     def _prepare(self, then: Callable[[Program], None]) -> None:
         """Prepare the sound off the GUI thread; an older one that comes late is dropped."""
         self._wanted += 1
-        number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
+        number, groove, wish, tape = self._wanted, self._session.groove, self._near(self.wish), self._tape()
 
         playing = self.player.program
         first = playing.first_pass if playing is not None and playing.what is Plays.PART else 0
@@ -105,7 +87,7 @@ class Playback(QObject):
         if now is None or now.what is not Plays.PART or now is self._asked_after:
             return
         self._asked_after = now
-        number, groove, wish, tape = self._wanted, self.groove, self._near(self.wish), self._tape()
+        number, groove, wish, tape = self._wanted, self._session.groove, self._near(self.wish), self._tape()
         first = now.first_pass + sum(p is Source.GROOVE for p in now.passes)
 
         def work(_progress: Progress) -> Program | None:
@@ -118,20 +100,20 @@ class Playback(QObject):
             if ready is not None and number == self._wanted:
                 then(ready)
 
-        self.tasks.start("sound", work, done=done, failed=self._fail)
+        self._session.tasks.start("sound", work, done=done, failed=self._session.fail)
 
     def _exchange(self, ready: Program) -> None:
         if self.player.what is Plays.PART:
             self.player.replace(ready, loop=self.wish.loop)
 
-    def refresh_playing(self) -> None:
+    def refresh(self) -> None:
         """Let what changed be heard, if the part that is worked on is playing; nothing else is disturbed."""
         if self.player.what is Plays.PART:
             self._prepare(self._exchange)
 
     def _range_changed(self) -> None:
         self.wish_changed.emit()
-        self.refresh_playing()
+        self.refresh()
 
     def play(self, from_ticks: float | None = None) -> None:
         """Play from the start of the loop, or from a position."""
@@ -144,7 +126,7 @@ class Playback(QObject):
 
     def _begin(self, ready: Program, *, loop: bool, from_ticks: float | None = None) -> None:
         self.player.play(ready, loop=loop, from_ticks=from_ticks)
-        self.playing_changed.emit()
+        self.changed.emit()
 
     def toggle(self) -> None:
         """Play or stop."""
@@ -153,16 +135,23 @@ class Playback(QObject):
         else:
             self.play()
 
+    def start_over(self) -> None:
+        """Another document is open: its recording is heard only where it has one."""
+        document = self._session.document
+        tape = document.recording is not None and document.listening is not None
+        self.wish = replace(self.wish, source=self.wish.source if tape else Source.GROOVE)
+
     def stop(self) -> None:
+        """Stop; what is being prepared is not played."""
         self._wanted += 1
         self.player.stop()
-        self.playing_changed.emit()
+        self.changed.emit()
 
     def set_wish(self, **fields: object) -> None:
         """Change how it is heard; while playing it goes on with that."""
         self.wish = replace(self.wish, **fields)  # type: ignore[arg-type]
         self.wish_changed.emit()
-        self.refresh_playing()
+        self.refresh()
 
     def play_click(self, bpm: float) -> None:
         """A click by itself, for tapping along; 0 stops it."""
@@ -190,7 +179,8 @@ class Playback(QObject):
 
         self._ready(work, self._wanted, lambda ready: self._begin(ready, loop=True))
 
-    def _play_samples(self, samples: NDArray[np.float32], rate: int) -> None:
+    def play_samples(self, samples: NDArray[np.float32], rate: int) -> None:
+        """Play sound once; samples: frames by channels, at `rate` samples a second."""
         self._wanted += 1
         stereo = np.repeat(samples.mean(axis=1, keepdims=True), 2, axis=1).astype(np.float32)
         nothing = np.zeros((0, 2), np.float32)
@@ -198,11 +188,11 @@ class Playback(QObject):
 
     def hear_moment(self, time_s: float) -> None:
         """Play the recording from a moment on: a hit alone, up to the next one, or a second where there is none."""
-        recording = self.document.recording
+        recording = self._session.document.recording
         if recording is None:
-            self.said.emit("There is no recording in this project.", True)
+            self._session.said.emit("There is no recording in this project.", True)
             return
-        heard = self.document.listening
+        heard = self._session.document.listening
         onsets = [h.origin.time_s for h in heard.explained.groove.pattern.hits if h.origin] if heard else []
         following = min((t for t in onsets if t > time_s + _TOGETHER_S), default=time_s + 1.0)
         end_s = min(max(following - 0.01, time_s + _LEAST_HEARD_S), time_s + 1.0)
@@ -210,4 +200,4 @@ class Playback(QObject):
         piece = recording.samples[a:b].copy()
         fade = min(len(piece), round(0.01 * recording.rate))
         piece[len(piece) - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)[:, None]
-        self._play_samples(piece, recording.rate)
+        self.play_samples(piece, recording.rate)

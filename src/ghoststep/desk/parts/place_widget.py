@@ -3,7 +3,7 @@
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 
 
 class PlaceWidget(QWidget):

@@ -1,13 +1,16 @@
 """The line in which commands are typed: the same phrases as everywhere, completed while typing."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QStringListModel, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QFrame, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from ghoststep.desk.parts.widgets import label
-from ghoststep.session.language.verb import VERBS
+
+if TYPE_CHECKING:
+    from ghoststep.session.language.verb import Verb
 
 _REMEMBERED = 100
 
@@ -24,9 +27,7 @@ class SayBar(QFrame):
         self.edit = QLineEdit()
         self.edit.setAccessibleName("Command")
         self.edit.setPlaceholderText("velocity +4 on snare ghosts")
-        completer = QCompleter(QStringListModel(sorted(VERBS)), self)
-        completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
-        self.edit.setCompleter(completer)
+        self._verbs: dict[str, Verb] = {}
         self.edit.returnPressed.connect(self._do)
         self.edit.textChanged.connect(self._explain)
         self.edit.installEventFilter(self)
@@ -43,6 +44,8 @@ class SayBar(QFrame):
 
     def ask(self, start: str = "") -> None:
         """Open, with a beginning."""
+        if not self._verbs:
+            self._learn()
         self.show()
         self.edit.setText(start)
         self._back = len(self._said)
@@ -50,13 +53,22 @@ class SayBar(QFrame):
         self.edit.setFocus(Qt.FocusReason.OtherFocusReason)
         self.edit.end(False)
 
+    def _learn(self) -> None:
+        """The verbs, which are loaded when they are first asked for."""
+        from ghoststep.session.language.verb import VERBS
+
+        self._verbs = VERBS
+        completer = QCompleter(QStringListModel(sorted(VERBS)), self)
+        completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
+        self.edit.setCompleter(completer)
+
     def _explain(self, text: str) -> None:
         word = text.split(" ", 1)[0].lower()
-        found = VERBS.get(word)
+        found = self._verbs.get(word)
         if found is not None:
             self._help.setText(f"{found.line}:  {found.about}")
         else:
-            fitting = [name for name in VERBS if name.startswith(word)]
+            fitting = [name for name in self._verbs if name.startswith(word)]
             self._help.setText("  ".join(fitting) if fitting else f"No command begins with '{word}'.")
 
     def _do(self) -> None:

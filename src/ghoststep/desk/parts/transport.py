@@ -24,7 +24,7 @@ class Transport(QFrame):
         self.play = QPushButton("Play")
         self.play.setObjectName("main")
         self.play.setFixedWidth(96)
-        self.play.clicked.connect(studio.toggle)
+        self.play.clicked.connect(studio.playback.toggle)
         layout.addWidget(self.play)
         layout.addSpacing(6)
         self._sources = QButtonGroup(self)
@@ -34,7 +34,7 @@ class Transport(QFrame):
             button.setToolTip(f"Hear the {source.value}" if i < 2 else "Hear recording and groove one after the other")
             self._sources.addButton(button, i)
             layout.addWidget(button)
-        self._sources.idClicked.connect(lambda i: studio.set_wish(source=_SOURCES[i][0]))
+        self._sources.idClicked.connect(lambda i: studio.playback.set_wish(source=_SOURCES[i][0]))
         layout.addSpacing(6)
         self._loop = self._switch("Loop", "Play again from the start of the range (L)", "loop", layout)
         self._click = self._switch("Click", "A click on every counted beat (K)", "click", layout)
@@ -50,8 +50,8 @@ class Transport(QFrame):
         layout.addStretch(1)
         self._device = label("", "dim")
         layout.addWidget(self._device)
-        studio.wish_changed.connect(self.show_wish)
-        studio.playing_changed.connect(self.show_playing)
+        studio.playback.wish_changed.connect(self.show_wish)
+        studio.playback.changed.connect(self.show_playing)
         studio.document_changed.connect(self.show_wish)
         self.show_wish()
         self.show_playing()
@@ -61,15 +61,15 @@ class Transport(QFrame):
         button.setText(text)
         button.setToolTip(tip)
         button.setCheckable(True)
-        button.toggled.connect(lambda on: self._studio.set_wish(**{field: on}))
+        button.toggled.connect(lambda on: self._studio.playback.set_wish(**{field: on}))
         layout.addWidget(button)
         return button
 
     def _set_speed(self, percent: float) -> None:
-        self._studio.set_wish(speed=percent / 100)
+        self._studio.playback.set_wish(speed=percent / 100)
 
     def show_wish(self) -> None:
-        wish, document = self._studio.wish, self._studio.document
+        wish, document = self._studio.playback.wish, self._studio.document
         tape = document.recording is not None and document.listening is not None
         for i, (source, _) in enumerate(_SOURCES):
             button = self._sources.button(i)
@@ -82,10 +82,10 @@ class Transport(QFrame):
         self.show_position(None)
 
     def show_playing(self) -> None:
-        playing = self._studio.player.playing
+        playing = self._studio.playback.player.playing
         self.play.setText("Stop" if playing else "Play")
         self.play.setToolTip("Stop (space)" if playing else "Play (space)")
-        output = self._studio.player.output
+        output = self._studio.playback.player.output
         self._device.setText(output.name.capitalize() if output.simulated else output.name[:28])
         self._device.setToolTip(
             "There is no sound device, so playing keeps time in silence." if output.simulated else ""
@@ -99,8 +99,8 @@ class Transport(QFrame):
         frame = pattern.frame
         if ticks is not None:
             beat = frame.beat_start_at(int(ticks))
-            source = self._studio.player.source()
-            which = f", {source.value}" if source and self._studio.wish.source is Source.IN_TURN else ""
+            source = self._studio.playback.player.source()
+            which = f", {source.value}" if source and self._studio.playback.wish.source is Source.IN_TURN else ""
             self._where.setText(f"bar {frame.spot_at(beat).bar}, {name_at(beat, frame)}{which}")
             return
         region = self._studio.choice.range_ticks

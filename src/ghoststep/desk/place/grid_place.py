@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ghoststep.desk.grid.grid_view import GridView
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.parts.page import Page
 from ghoststep.desk.parts.place_widget import PlaceWidget
 from ghoststep.desk.parts.widgets import PANEL_W, scrolled
@@ -177,7 +177,7 @@ class GridPlace(PlaceWidget):
     def take_focus(self) -> None:
         choice = self.studio.choice
         if not choice.keys:  # cursor and choice go together here
-            self.studio.put_cursor(choice.cursor_ticks, choice.lane)
+            self.studio.session.put_cursor(choice.cursor_ticks, choice.lane)
         self.grid.setFocus()
 
     def look_changed(self) -> None:
@@ -198,12 +198,12 @@ class GridPlace(PlaceWidget):
             self.grid.show_groove(
                 proposed.groove, _spreads(self.studio.document.with_groove(feel=proposed.groove.feel))
             )
-        self.studio.try_out(proposed.groove)
+        self.studio.playback.try_out(proposed.groove)
 
     def _end_proposal(self, taken: Proposed | None) -> None:
         self.grid.propose(())
         self.grid.show_groove(self.studio.groove, _spreads(self.studio.document))
-        self.studio.try_out(None)
+        self.studio.playback.try_out(None)
         self._stack.setCurrentIndex(self._tabs.checkedId())
         self.grid.setFocus()
         if taken is not None:

@@ -80,7 +80,7 @@ class GroovePage(Page):
             self.say(f"meter {text}{here if pattern.meter_changes and 'bars' not in text else ''}")
 
     def _set_bar_grid(self, grid: object) -> None:
-        self.call("grid", grid=grid, bars={self.studio.context().bar})
+        self.call("grid", grid=grid, bars={self.studio.session.context().bar})
 
     def _set_lane_grid(self, grid: object) -> None:
         self.call("grid", grid=grid, voices=LANES[self.studio.choice.lane].voices)

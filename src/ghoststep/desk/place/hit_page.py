@@ -206,7 +206,7 @@ class HitPage(Page):
     def _hear_moment(self) -> None:
         hits = self.grid.chosen_hits()
         if hits and hits[0].origin:
-            self.studio.hear_moment(hits[0].origin.time_s)
+            self.studio.playback.hear_moment(hits[0].origin.time_s)
 
 
 def _ticks(length: str) -> int:

@@ -1,8 +1,9 @@
 """The pictures of Place in the documentation."""
 
 from ghoststep.desk.dialogs.compare_dialog import CompareDialog
-from ghoststep.desk.model.pictures import Picture, Step, opens_demo, opens_text
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
+from ghoststep.desk.model.picture_steps import opens_demo, opens_text
+from ghoststep.desk.model.pictures import Picture, Step
 from ghoststep.music.time import TICKS_PER_QUARTER
 
 _STROKES = """tempo 96
@@ -82,16 +83,16 @@ def _proposes(desk: Desk) -> None:
 
 
 def _leaves_proposals(desk: Desk) -> None:
-    desk.studio.stop()
+    desk.studio.playback.stop()
     desk.at("place").proposal_page.leave()
 
 
 def _silent(desk: Desk) -> None:
-    desk.studio.stop()
+    desk.studio.playback.stop()
 
 
 def _other_theme(desk: Desk) -> None:
-    desk.studio.stop()
+    desk.studio.playback.stop()
     desk.studio.choice.set_range(None)
     desk.switch_theme()
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from ghoststep.desk.dialogs import compare
 from ghoststep.desk.grid.grid_view import MAGNIFICATIONS
 from ghoststep.desk.model.bound import Bound
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.place import making, proposals
 from ghoststep.music.errors import InputError
 
@@ -42,7 +42,7 @@ def _hear(desk: Desk) -> None:
     if origin is None:
         desk.say("The chosen hit does not come from a recording.", True)
     else:
-        desk.studio.hear_moment(origin.time_s)
+        desk.studio.playback.hear_moment(origin.time_s)
 
 
 runs("groove.ghosts")(lambda d: proposals.ghosts(_place(d)))
@@ -68,7 +68,7 @@ runs("versions.blind")(compare.compare_blind)
 
 # -- Play -------------------------------------------------------------------------------------------------------
 
-runs("play.here")(lambda d: d.studio.play(float(_grid(d).cursor_ticks)))
+runs("play.here")(lambda d: d.studio.playback.play(float(_grid(d).cursor_ticks)))
 
 
 def _range_edge(*, start: bool) -> Callable[[Desk], object]:
@@ -108,25 +108,25 @@ def _magnify(desk: Desk) -> None:
     grid.set_magnify(MAGNIFICATIONS[(at + 1) % len(MAGNIFICATIONS)])
 
 
-def _moves(name: str, text: str, key: str, move: Callable[["GridView"], object]) -> None:
+def _moves(name: str, move: Callable[["GridView"], object]) -> None:
     runs(f"view.{name}")(lambda d: move(_grid(d)))
 
 
-_moves("left", "Cursor left", "Left", lambda g: g.move_cursor(-1, 0))
-_moves("right", "Cursor right", "Right", lambda g: g.move_cursor(1, 0))
-_moves("up", "Cursor up", "Up", lambda g: g.move_cursor(0, -1))
-_moves("down", "Cursor down", "Down", lambda g: g.move_cursor(0, 1))
-_moves("fine_left", "Cursor a 64th left", "Alt+Shift+Left", lambda g: g.move_fine(-1))
-_moves("fine_right", "Cursor a 64th right", "Alt+Shift+Right", lambda g: g.move_fine(1))
-_moves("bar_back", "A bar back", "PgUp", lambda g: g.move_bars(-1))
-_moves("bar_on", "A bar on", "PgDown", lambda g: g.move_bars(1))
-_moves("next_hit", "Next hit of the lane", ".", lambda g: g.next_hit(1))
-_moves("previous_hit", "Previous hit of the lane", ",", lambda g: g.next_hit(-1))
+_moves("left", lambda g: g.move_cursor(-1, 0))
+_moves("right", lambda g: g.move_cursor(1, 0))
+_moves("up", lambda g: g.move_cursor(0, -1))
+_moves("down", lambda g: g.move_cursor(0, 1))
+_moves("fine_left", lambda g: g.move_fine(-1))
+_moves("fine_right", lambda g: g.move_fine(1))
+_moves("bar_back", lambda g: g.move_bars(-1))
+_moves("bar_on", lambda g: g.move_bars(1))
+_moves("next_hit", lambda g: g.next_hit(1))
+_moves("previous_hit", lambda g: g.next_hit(-1))
 
 
 @runs("view.spot")
 def _go_to_spot(desk: Desk) -> None:
     spot = desk.ask("Go to a spot", "2a, the & of 3, 2.75, step 8, bar 3 step 11 ...")
     if spot is not None:
-        desk.studio.perform(f"go {spot}")
+        desk.studio.session.perform(f"go {spot}")
         _grid(desk).reveal(_grid(desk).cursor_ticks)

@@ -8,6 +8,7 @@ from ghoststep.desk.model.tasks import Progress
 from ghoststep.desk.place.proposal_page import Proposed
 from ghoststep.judge.alternatives import Alternative, alternatives, applied
 from ghoststep.music.errors import InputError
+from ghoststep.session.document.document import Document
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.language.kinds import Amount
 from ghoststep.session.words import count
@@ -20,19 +21,17 @@ if TYPE_CHECKING:
 
 def ghosts(place: "GridPlace") -> None:
     """Ghost strokes from few to many; they are worked out off the GUI thread."""
-    studio, groove = place.studio, place.studio.groove
 
-    def work(_progress: Progress) -> "tuple[Proposal, ...]":
-        found = proposals(groove)
+    def work(document: Document, _progress: Progress) -> "tuple[Proposal, ...]":
+        found = proposals(document.groove)
         if not found:
             raise InputError("No hand has the time for a ghost anywhere in this groove.")
         return found
 
-    def done(found: "tuple[Proposal, ...]") -> None:
-        if studio.groove is groove:  # else they were for something else
-            place.propose("Ghosts for this groove", [_ghosts(place, p) for p in found])
+    def show(found: "tuple[Proposal, ...]") -> None:
+        place.propose("Ghosts for this groove", [_ghosts(place, p) for p in found])
 
-    studio.tasks.start("craft", work, done=done, failed=lambda words: studio.said.emit(words, True))
+    place.studio.compute("craft", work, show)
 
 
 def _ghosts(place: "GridPlace", found: "Proposal") -> Proposed:
@@ -52,8 +51,8 @@ def stickings(place: "GridPlace") -> None:
     studio, groove = place.studio, place.studio.groove
     judged = studio.document.judged
 
-    def work(_progress: Progress) -> list[Alternative]:
-        return alternatives(groove, judged.way, setup=judged.terms.setup)
+    def work(document: Document, _progress: Progress) -> list[Alternative]:
+        return alternatives(document.groove, judged.way, setup=judged.terms.setup)
 
     def way(number: int, found: Alternative) -> Proposed:
         words = f"{found.about[:1].upper()}{found.about[1:]}: costs {found.cost:.1f}"
@@ -63,11 +62,10 @@ def stickings(place: "GridPlace") -> None:
 
         return Proposed(words, applied(groove, found.limbs), (), take)
 
-    def done(found: list[Alternative]) -> None:
-        if studio.groove is groove:  # else they were for something else
-            place.propose("Who plays what", [way(k, a) for k, a in enumerate(found, 1)])
+    def show(found: list[Alternative]) -> None:
+        place.propose("Who plays what", [way(k, a) for k, a in enumerate(found, 1)])
 
-    studio.tasks.start("craft", work, done=done, failed=lambda words: studio.said.emit(words, True))
+    studio.compute("craft", work, show)
 
 
 def balances(place: "GridPlace") -> None:

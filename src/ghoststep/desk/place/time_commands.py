@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ghoststep.desk.dialogs.compare import judge_blind
 from ghoststep.desk.model.bound import Bound
-from ghoststep.desk.model.places import Desk
+from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.place.proposal_page import Proposed
 from ghoststep.feel.measure import measured
 from ghoststep.files.feels import put_on_shelf
@@ -14,7 +14,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.edits.feel_edits import PLACEMENTS, choose_take, set_placement
 from ghoststep.session.language.kinds import Amount
-from ghoststep.session.language.players import player_named
+from ghoststep.session.named_feels import player_named
 from ghoststep.work.feels import laid, three_to_judge
 
 if TYPE_CHECKING:
@@ -44,8 +44,8 @@ def _placements(desk: Desk) -> None:
             _WORDS[where], after.groove, (), lambda: place.studio.call("placement", where=where, voices=voices)
         )
 
-    if not place.studio.wish.click:
-        place.studio.set_wish(click=True)  # without the click nobody can tell where the pulse is
+    if not place.studio.playback.wish.click:
+        place.studio.playback.set_wish(click=True)  # without the click nobody can tell where the pulse is
     place.propose("The same bars, placed three ways", [way(w) for w in PLACEMENTS])
 
 

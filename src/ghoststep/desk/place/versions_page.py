@@ -73,4 +73,4 @@ class VersionsPage(Page):
 
     def _go(self, number: int) -> None:
         if number >= 0:
-            self.studio.go_to_step(self._first + number)
+            self.studio.session.go_to_step(self._first + number)

@@ -1,20 +1,22 @@
 """What a user has open: a groove, the recording it came from, and what listening found in it."""
 
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ghoststep.listen.bars.explain import Explained
-from ghoststep.listen.bars.reading import Hints
-from ghoststep.listen.corrections import Corrections
-from ghoststep.listen.strokes.perhaps import Perhaps
 from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import FIRST_OWN_KEY
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.judged import Judged
+
+if TYPE_CHECKING:  # a document that nothing was heard in needs no ears
+    from ghoststep.listen.bars.explain import Explained
+    from ghoststep.listen.bars.reading import Hints
+    from ghoststep.listen.corrections import Corrections
+    from ghoststep.listen.strokes.perhaps import Perhaps
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,6 +33,18 @@ class Recording:
         return len(self.samples) / self.rate
 
 
+def _no_hints() -> "Hints":
+    from ghoststep.listen.bars.reading import Hints
+
+    return Hints()
+
+
+def _no_corrections() -> "Corrections":
+    from ghoststep.listen.corrections import Corrections
+
+    return Corrections()
+
+
 @dataclass(frozen=True, eq=False)
 class Listening:
     """What was heard in the recording, what the user said about it, and the groove that follows from both.
@@ -40,15 +54,15 @@ class Listening:
     strokes at odds too low to be played.
     """
 
-    explained: Explained
+    explained: "Explained"
     confidence: tuple[float, ...]
     remarks: tuple[str, ...]
     heard: Performance
     sure: tuple[float, ...]
-    hints: Hints = field(default_factory=Hints)
-    corrections: Corrections = field(default_factory=Corrections)
+    hints: "Hints" = field(default_factory=_no_hints)
+    corrections: "Corrections" = field(default_factory=_no_corrections)
     closed_s: tuple[tuple[float, float], ...] = ()
-    perhaps: tuple[Perhaps, ...] = ()
+    perhaps: "tuple[Perhaps, ...]" = ()
 
 
 @dataclass(frozen=True)

@@ -2,12 +2,15 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
-from ghoststep.judge.check import Terms
 from ghoststep.judge.finding import STYLES
 from ghoststep.judge.kit_setup import SETUPS, STANDARD, WAYS, KitSetup, with_pedals
 from ghoststep.judge.players import PLAYERS, player
 from ghoststep.music.errors import InputError
+
+if TYPE_CHECKING:
+    from ghoststep.judge.check import Terms
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,10 @@ class Judged:
         return KitSetup(f"{named.name}, own", {**named.stands, **own}, named.kick_pedals)
 
     @property
-    def terms(self) -> Terms:
+    def terms(self) -> "Terms":
+        """What the check goes by."""
+        from ghoststep.judge.check import Terms  # the whole check comes with it, and most documents never ask
+
         return Terms(PLAYERS[self.player], self.way, self.kit, frozenset(self.styles))
 
     def with_style(self, name: str, on: bool) -> "Judged":

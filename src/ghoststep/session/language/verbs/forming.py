@@ -18,8 +18,8 @@ from ghoststep.session.language.forms.unrolled_again import relaid, with_keys_ke
 from ghoststep.session.language.forms.variation import changes_between
 from ghoststep.session.language.forms.words import Unfit, followed, song, varied
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeBars, Text
-from ghoststep.session.language.players import player_named
 from ghoststep.session.language.verb import After, verb
+from ghoststep.session.named_feels import player_named
 from ghoststep.session.words import count
 
 _NAME, _PHRASES = Text("NAME"), Text("PHRASES")

@@ -8,8 +8,8 @@ from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits.rewriting import rewritten
 from ghoststep.session.language.edit_context import Done, EditContext, settled
 from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Text
-from ghoststep.session.language.players import player_named
 from ghoststep.session.language.verb import After, chosen_or_all, verb
+from ghoststep.session.named_feels import player_named
 
 _PERCENT = Number("a share", ("%",), low=0, high=100, signed=False, name="PERCENT")
 _FURTHER = Number("a share", ("%",), low=0, high=150, signed=False, name="PERCENT")

@@ -6,9 +6,9 @@ from typing import Annotated
 from ghoststep.music.errors import InputError
 from ghoststep.music.form import Play
 from ghoststep.music.meter import Meter
+from ghoststep.session.form.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.form.rows import inserted, put, shifted, taken_out
 from ghoststep.session.form.text import phrases_in, plays_of
-from ghoststep.session.language.count_in import MAX_COUNT_IN, with_count_in
 from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.kinds import Amount, Number, OneOf, Text, TheMeter
 from ghoststep.session.language.verb import After, verb

@@ -1,4 +1,4 @@
-"""Players by name: who has a shelf of feels says so here, since the language itself reads no files."""
+"""Feels by the names of their players: who has a shelf says so here, since the session itself reads no files."""
 
 from collections.abc import Callable
 
