@@ -1,1 +1,23 @@
 """The built-in kit, rooms, and rendering a performance to sound. No files, no devices."""
+
+from typing import TYPE_CHECKING
+
+from ghoststep.lazy import offered
+
+if TYPE_CHECKING:
+    from ghoststep.sound.kit import Kit as Kit
+    from ghoststep.sound.kit import night_tram as night_tram
+    from ghoststep.sound.program import Program as Program
+    from ghoststep.sound.program import Wish as Wish
+    from ghoststep.sound.render import rendered_blocks as rendered_blocks
+    from ghoststep.sound.render import strikes as strikes
+
+OFFERS = {
+    "Kit": "kit",
+    "Program": "program",
+    "Wish": "program",
+    "night_tram": "kit",
+    "rendered_blocks": "render",
+    "strikes": "render",
+}
+__getattr__, __dir__ = offered(__name__, OFFERS)
