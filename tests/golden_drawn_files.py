@@ -22,7 +22,7 @@ from ghoststep.files.feel_file import feel_bytes
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import heard_performance
+from ghoststep.work.hits_heard import heard_performance
 
 _KEYS = keymap.general_midi_keys()
 _DIVISIONS = (24, 96, 96, 480, 480, 960, 0xE728)  # the last: 25 frames a second of 40 ticks

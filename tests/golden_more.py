@@ -25,7 +25,7 @@ from ghoststep.session.language import verb as language
 from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.work import corrections
-from ghoststep.work.grooves import heard_performance
+from ghoststep.work.hits_heard import heard_performance
 
 COVERED = (accents, ghosts, judge_hands, judge_names, merge, rules, schema, textgrid)
 

@@ -56,7 +56,8 @@ from ghoststep.session.language.verbs import choosing, hands, touching, versions
 from ghoststep.session.language.verbs import feel as feel_verbs
 from ghoststep.session.language.verbs import hits as hit_verbs
 from ghoststep.session.language.verbs import time as time_verbs
-from ghoststep.work.grooves import analysis_of, heard_performance
+from ghoststep.work.grooves import analysis_of
+from ghoststep.work.hits_heard import heard_performance
 
 # The modules whose outcomes stand here: `make mutants` runs this file for faults in them.
 COVERED = (

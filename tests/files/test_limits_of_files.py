@@ -11,7 +11,7 @@ from ghoststep.files.safe import read_bytes
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
-from ghoststep.work.grooves import heard_performance
+from ghoststep.work.hits_heard import heard_performance
 
 ROWS = [
     row for row in vars(schema).values()

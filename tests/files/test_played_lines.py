@@ -10,7 +10,7 @@ from ghoststep.files.textgrid_out import grid_text
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
-from ghoststep.work.grooves import heard_performance
+from ghoststep.work.hits_heard import heard_performance
 
 ROWS = "tempo 96\nhat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-\nsnare ----X--o----X--- | ----X--o----X---\n"
 

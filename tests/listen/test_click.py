@@ -16,7 +16,8 @@ from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
 from ghoststep.music.performance import Performance
 from ghoststep.work import corrections
-from ghoststep.work.grooves import analysis_of, heard_performance
+from ghoststep.work.grooves import analysis_of
+from ghoststep.work.hits_heard import heard_performance
 
 START_S = 0.5
 EARLY_S = 0.015

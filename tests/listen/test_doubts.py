@@ -23,7 +23,8 @@ from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document
 from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
-from ghoststep.work.grooves import GUESSED, UNSTEADY, analysis_of, hear_file, heard_performance
+from ghoststep.work.grooves import analysis_of, hear_file
+from ghoststep.work.hits_heard import GUESSED, UNSTEADY, heard_performance
 
 RATE = 44100
 ROCK = """

@@ -12,7 +12,8 @@ from ghoststep.files.demo import demo_recordings
 from ghoststep.files.sound import read_recording
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.session.document.document import Recording
-from ghoststep.work.grooves import analysis_of, hear_recording, heard_performance
+from ghoststep.work.grooves import analysis_of, hear_recording
+from ghoststep.work.hits_heard import heard_performance
 
 Samples = NDArray[np.float32]
 Spot = tuple[int, Fraction, str]

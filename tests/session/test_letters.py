@@ -26,7 +26,7 @@ from ghoststep.session.language.forms.words import song
 from ghoststep.session.language.verb import commands_in
 from ghoststep.work.formats.midi import marked
 from ghoststep.work.forms import form_json, markers_of, proposed
-from ghoststep.work.grooves import heard_performance
+from ghoststep.work.hits_heard import heard_performance
 
 BAR = {"hat_closed": "x-x-x-x-x-x-x-x-", "snare": "----X-------X---", "kick": "X-------X-------"}
 

@@ -22,7 +22,7 @@ from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.language.doing import commit
 from ghoststep.work import corrections as listening
-from ghoststep.work.grooves import heard_performance
+from ghoststep.work.hits_heard import heard_performance
 
 ROCK = """
     tempo 96

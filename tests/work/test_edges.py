@@ -13,8 +13,10 @@ from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.performance import Performance
 from ghoststep.sound.kit import night_tram
 from ghoststep.work import folder
-from ghoststep.work.grooves import Trust, hear_file, heard_performance
+from ghoststep.work.grooves import hear_file
+from ghoststep.work.hits_heard import heard_performance
 from ghoststep.work.rendering import Rendering, blocks_of
+from ghoststep.work.trust import Trust
 
 KEYS = general_midi_keys()
 RATE = 44100

@@ -15,7 +15,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.session.document.document import Document
 from ghoststep.work import corrections
-from ghoststep.work.grooves import analysis_of, heard_performance
+from ghoststep.work.grooves import analysis_of
+from ghoststep.work.hits_heard import heard_performance
 from ghoststep.work.offers import alike, drop, offers, take
 
 BEAT_S = 0.6

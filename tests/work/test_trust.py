@@ -15,7 +15,8 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.music.meter import Meter
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import Trust, hear_midi
+from ghoststep.work.midi_heard import hear_midi
+from ghoststep.work.trust import Trust
 
 KEYS = general_midi_keys()
 EVEN = "tempo 110\nkick X-----x-X-------\nsnare ----X-------X---\nhat_closed x-x-x-x-x-x-x-x-"

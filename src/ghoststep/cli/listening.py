@@ -9,11 +9,8 @@ from ghoststep.cli.dash import DASH, check_outs, words_aside, write_outs
 from ghoststep.files.analysis import analysis_bytes
 from ghoststep.files.hits import read_hits
 from ghoststep.files.keymap import KeyMap, read_keys
-from ghoststep.files.midi_out import midi_file
 from ghoststep.files.places import keys_file
 from ghoststep.files.sound import MAX_LENGTH_S
-from ghoststep.files.textgrid_out import grid_text
-from ghoststep.files.textgrid_song_out import song_text
 from ghoststep.listen.bars.reading import SAID, Click, Hints, near_readings
 from ghoststep.listen.words import near_words, summary
 from ghoststep.music.errors import InputError
@@ -21,11 +18,11 @@ from ghoststep.music.meter import Meter
 from ghoststep.music.time import checked_tempo_bpm
 from ghoststep.session.document.document import Document
 from ghoststep.work.formats import Holds, holds
-from ghoststep.work.forms import form_lines, proposed
-from ghoststep.work.grooves import Trust, analysis_of, hear_file, hear_mouth_file
+from ghoststep.work.grooves import analysis_of, hear_file, hear_mouth_file
 from ghoststep.work.offers import offers
 from ghoststep.work.time_lines import time_line_words
 from ghoststep.work.tracks import hear_tracks
+from ghoststep.work.trust import Trust
 
 _SHOWN = 6  # strokes that may be one are named, then counted
 
@@ -60,6 +57,8 @@ def listen(options: argparse.Namespace) -> int:
         document = hear_file(file, keys, hints, passage_s=passage, trust=trust)
     told = _write(document, options, keys, as_song=options.form)
     if options.form:
+        from ghoststep.work.forms import form_lines, proposed
+
         told += form_lines(proposed(document.groove)[1])
     _tell(document, options, told)
     return 0
@@ -137,11 +136,17 @@ def _write(document: Document, options: argparse.Namespace, keys: KeyMap, *, as_
         content = analysis_bytes(analysis_of(document))
         writes.append((json, lambda file: file.write(content)))
     if midi:
+        from ghoststep.files.midi_out import midi_file
+
         written, write = midi_file(document.groove, keys, division=options.division)
         writes.append((midi, write))
         if written.lead_bars:
             told.append("a hit is earlier than bar 1, so the MIDI file begins with one empty bar")
     if grid:
+        from ghoststep.files.textgrid_out import grid_text
+        from ghoststep.files.textgrid_song_out import song_text
+        from ghoststep.work.forms import proposed
+
         groove = document.groove
         text = (song_text(proposed(groove)[1], groove) if as_song else grid_text(groove)).encode("utf-8")
         writes.append((grid, lambda file: file.write(text)))

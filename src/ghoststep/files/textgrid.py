@@ -21,6 +21,7 @@ from pathlib import Path
 from ghoststep.files.safe import read_bytes, shown
 from ghoststep.files.textgrid_feel import FEEL_LINES, read_number
 from ghoststep.files.textgrid_hits import HitLine, PlayedLine, read_hit_line, read_played_line
+from ghoststep.files.textgrid_signs import grid_of_bar
 from ghoststep.files.textgrid_song import is_song, parse_song
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel
@@ -37,7 +38,6 @@ from ghoststep.music.touch import ROLES, Role
 
 MAX_BYTES = 2_000_000
 _ROLE_OF_LETTER = {spec.grid_letter: spec.role for spec in ROLES}
-LETTER_OF_ROLE = {spec.role: spec.grid_letter for spec in ROLES}
 
 
 def read_grid(path: Path) -> Groove:
@@ -410,9 +410,3 @@ def _lane_hits(lane: _Lane, reading: _Reading, frame: Bars, rules: Rules, hits: 
             level = rules.level_of(lane.name, role)
             hits.append(Hit(frame.start_of(bar) + i * step, lane.name, level, role))
     return len(bars)
-
-
-def grid_of_bar(grids: dict[int, int], usual: int, bar: int) -> int:
-    """The grid that lanes without one of their own have in a bar."""
-    before = [b for b in grids if b <= bar]
-    return grids[max(before)] if before else usual

@@ -5,9 +5,9 @@ from fractions import Fraction
 from pathlib import Path
 
 from ghoststep.files.safe import write_text
-from ghoststep.files.textgrid import LETTER_OF_ROLE, grid_of_bar
 from ghoststep.files.textgrid_feel import feel_lines, figure
 from ghoststep.files.textgrid_hits import hit_line, played_lines
+from ghoststep.files.textgrid_signs import LETTER_OF_ROLE, grid_of_bar
 from ghoststep.music.frame import Bars
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES

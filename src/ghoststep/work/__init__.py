@@ -11,17 +11,17 @@ if TYPE_CHECKING:
     from ghoststep.work.formats import written as written
     from ghoststep.work.grooves import analysis_of as analysis_of
     from ghoststep.work.grooves import hear_file as hear_file
-    from ghoststep.work.grooves import hear_midi as hear_midi
     from ghoststep.work.grooves import hear_mouth_file as hear_mouth_file
     from ghoststep.work.grooves import open_document as open_document
     from ghoststep.work.grooves import open_groove as open_groove
+    from ghoststep.work.midi_heard import hear_midi as hear_midi
 
 OFFERS = {
     "FORMATS": "formats",
     "analysis_of": "grooves",
     "format_of": "formats",
     "hear_file": "grooves",
-    "hear_midi": "grooves",
+    "hear_midi": "midi_heard",
     "hear_mouth_file": "grooves",
     "listen_folder": "folder",
     "open_document": "grooves",

@@ -19,7 +19,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.music.player import Touch, Wander
 from ghoststep.work.formats import is_listenable, plain_name
-from ghoststep.work.grooves import Progress, hear_file, open_groove
+from ghoststep.work.grooves import hear_file, open_groove
+from ghoststep.work.hits_heard import Progress
 
 
 def is_feel(path: Path) -> bool:

@@ -30,7 +30,8 @@ from ghoststep.music.kit import HEARD_GROUPS, voice
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.work.formats import format_of, plain_name
-from ghoststep.work.grooves import Trust, analysis_of, hear_file
+from ghoststep.work.grooves import analysis_of, hear_file
+from ghoststep.work.trust import Trust
 
 log = logging.getLogger(__name__)
 TABLE = "listening.csv"

@@ -16,7 +16,8 @@ from ghoststep.listen.way import groove_of
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document, Recording
 from ghoststep.work.formats import Holds, holds, plain_name
-from ghoststep.work.grooves import Progress, document_of
+from ghoststep.work.grooves import document_of
+from ghoststep.work.hits_heard import Progress
 
 _TOLD_S = 0.15  # what ends earlier by less is nothing to tell
 

@@ -139,7 +139,7 @@ class Listener(QObject):
     def take_taps(self, played: Performance, bpm: float) -> None:
         """Make a document of what was tapped; bpm is the click's, 0 where there was none."""
         from ghoststep.listen.bars.reading import Hints
-        from ghoststep.work.grooves import heard_performance
+        from ghoststep.work.hits_heard import heard_performance
 
         self._listen(
             "Fitting the taps",
