@@ -8,6 +8,7 @@ import soundfile
 
 from ghoststep.cli.main import main
 from ghoststep.files.keymap import general_midi_keys
+from ghoststep.files.project import save_project
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.performance import Performance
@@ -92,3 +93,15 @@ def test_files_of_one_stem_do_not_share_an_output(tmp_path: Path, loop: np.ndarr
         soundfile.write(home / name, loop, RATE)
     assert main(["listen", str(home), "--json", str(tmp_path / "out"), "--processes", "1"]) == 0
     assert len(list((tmp_path / "out").glob("a*.json"))) == 2
+
+
+def test_what_was_only_heard_keeps_no_file_and_is_never_saved(tmp_path: Path, loop: np.ndarray) -> None:
+    file = tmp_path / "loop.wav"
+    soundfile.write(file, loop, 44100)
+    whole = hear_file(file, general_midi_keys(), Hints())
+    light = hear_file(file, general_midi_keys(), Hints(), keep_file=False)
+    assert whole.recording is not None and whole.recording.data == file.read_bytes()
+    assert light.groove == whole.groove and light.recording is not None and not light.recording.data
+    with pytest.raises(ValueError, match="only heard"):
+        save_project(tmp_path / "a.ghoststep", light)
+    assert not (tmp_path / "a.ghoststep").exists()

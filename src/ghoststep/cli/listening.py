@@ -54,7 +54,7 @@ def listen(options: argparse.Namespace) -> int:
         taught = tuple(options.sounds.split(",")) if options.sounds else ()
         document = hear_mouth_file(file, hints, taught=taught, lesson=options.teach, passage_s=passage)
     else:
-        document = hear_file(file, keys, hints, passage_s=passage, trust=trust)
+        document = hear_file(file, keys, hints, passage_s=passage, trust=trust, keep_file=False)
     told = _write(document, options, keys, as_song=options.form)
     if options.form:
         from ghoststep.work.forms import form_lines, proposed

@@ -64,7 +64,9 @@ def _read_back(part: Path, document: Document) -> str:
 
 
 def project_writer(document: Document) -> Callable[[BinaryIO], None]:
-    """What writes a document as a project into an open file."""
+    """What writes a document as a project into an open file; a ValueError where its sound was not kept for that."""
+    if document.recording is not None and not document.recording.data:
+        raise ValueError("a recording that was only heard is to be saved")
 
     def write(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:

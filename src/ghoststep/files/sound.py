@@ -84,30 +84,44 @@ def _quiet_decoders() -> Iterator[None]:
 
 
 def _blocks(file: soundfile.SoundFile, name: str, rate: int) -> NDArray[np.float32]:
-    parts: list[NDArray[np.float32]] = []
-    count, kept, mono = 0, 0, False
+    """All samples, read block by block into their place; one channel where the file is long."""
+    told = file.frames if file.frames <= MAX_LENGTH_S * rate else 0  # what a damaged head says counts for nothing
+    mono = told > MONO_FROM_S * rate or told * file.channels * 4 > _MONO_FROM_BYTES
+    out = np.empty((told, 1 if mono else file.channels), np.float32)
+    count = 0
     while True:
         block = file.read(_BLOCK, dtype="float32", always_2d=True)
         if not len(block):
             break
-        count += len(block)
-        if count > MAX_LENGTH_S * rate:
+        if count + len(block) > MAX_LENGTH_S * rate:
             raise InputError(
                 f"{name} is longer than {MAX_LENGTH_S / 60:.0f} minutes: pick a passage of it"
                 " (without the window: --from 1:20 --to 1:52)."
             )
-        if count * file.channels > _MOST_SAMPLES:
+        if (count + len(block)) * file.channels > _MOST_SAMPLES:
             raise _too_large(name)
-        if not mono and (count > MONO_FROM_S * rate or kept > _MONO_FROM_BYTES):
-            mono = True
-            parts = [p.mean(axis=1, keepdims=True, dtype=np.float32) for p in parts]
-            kept = sum(p.nbytes for p in parts)
+        if not mono and (count > MONO_FROM_S * rate or count * file.channels * 4 > _MONO_FROM_BYTES):
+            mono, out = True, _one_channel(out)
         block = _sane(block)
-        kept += block.nbytes // (block.shape[1] if mono else 1)
-        if kept > MAX_DECODED_BYTES:
+        out = _with_room(out, count + len(block))
+        if 4 * (count + len(block)) * out.shape[1] > MAX_DECODED_BYTES:
             raise _too_large(name)
-        parts.append(block.mean(axis=1, keepdims=True, dtype=np.float32) if mono else block)
-    return _joined(parts) if parts else np.zeros((0, file.channels), np.float32)
+        out[count : count + len(block)] = _one_channel(block) if mono else block
+        count += len(block)
+    return out if count == len(out) else out[:count].copy()
+
+
+def _one_channel(samples: NDArray[np.float32]) -> NDArray[np.float32]:
+    return samples.mean(axis=1, keepdims=True, dtype=np.float32)
+
+
+def _with_room(out: NDArray[np.float32], count: int) -> NDArray[np.float32]:
+    """The same samples with room for so many: of a file that does not tell, or tells less than it holds."""
+    if count <= len(out):
+        return out
+    larger = np.empty((max(count, 2 * len(out)), out.shape[1]), np.float32)
+    larger[: len(out)] = out
+    return larger
 
 
 def _too_large(name: str) -> InputError:
@@ -115,17 +129,6 @@ def _too_large(name: str) -> InputError:
         f"{name} holds too much sound to be listened to at once: give it with fewer channels, at a lower sample rate,"
         " or pick a passage."
     )
-
-
-def _joined(parts: list[NDArray[np.float32]]) -> NDArray[np.float32]:
-    """The blocks one after another; each is let go of once it is copied, so that memory is not taken twice."""
-    out = np.empty((sum(map(len, parts)), parts[0].shape[1]), np.float32)
-    at = 0
-    for k, part in enumerate(parts):
-        out[at : at + len(part)] = part
-        at += len(part)
-        parts[k] = part[:0].copy()
-    return out
 
 
 @dataclass(frozen=True, eq=False)

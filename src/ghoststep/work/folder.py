@@ -285,7 +285,7 @@ def heard_row(task: Task) -> Row:
     file, name, targets, keys, hints, division, trust = task
     size, changed = _state(file)
     try:
-        document = hear_file(file, keys, hints, trust=trust)
+        document = hear_file(file, keys, hints, trust=trust, keep_file=False)
         json, midi, grid = targets
         heard = document.listening
         assert heard is not None

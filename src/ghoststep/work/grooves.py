@@ -44,6 +44,7 @@ def hear_file(
     *,
     passage_s: tuple[float, float] | None = None,
     trust: Trust = Trust.COMPARE,
+    keep_file: bool = True,
 ) -> Document:
     """Listen to a sound, a MIDI file or a table of hits: a document with the groove found in it.
 
@@ -53,6 +54,8 @@ def hear_file(
         Start and end of the part of a sound file that is meant.
     trust
         Whether the tempo and bars that a MIDI file states are taken.
+    keep_file
+        Whether the document keeps the sound file's bytes, as it must where it may be saved as a project.
 
     Raises
     ------
@@ -69,6 +72,8 @@ def hear_file(
 
         return hear_midi(read_midi(path, keys), plain_name(path), hints, trust, progress)
     recording = read_recording(path) if passage_s is None else read_passage(path, *passage_s)
+    if not keep_file:
+        recording = replace(recording, data=b"")
     return hear_recording(recording, plain_name(Path(recording.name)), hints, progress)
 
 

@@ -24,6 +24,7 @@ Prior = tuple[Meter, int, int]  # meter, steps of a quarter, number of the schoo
 _HALF_LOG_TWO_PI = 0.5 * float(np.log(2 * np.pi))
 _STRENGTH = np.float32(1.6)  # how many bars (or beats) of experience the usual places weigh
 _TABLED, _LEAST_TABLED = 2048, 48  # how many counts are tabled: so many shared by the steps, and at least so many
+_FEW = 24  # short files need no more of them, and are read that much sooner
 
 
 @dataclass(frozen=True)
@@ -92,9 +93,10 @@ def _gained_in(
     one: Rounds, used: Counts, step: Counts, hit: Counts, rest: Counts, heard: Counts, weight: float
 ) -> Singles:
     """What hits and rests at some steps of a round gain, shape (used, n), both in halves of a round."""
-    hits, rests, every = _tables(*one.prior, one.by_beat)
+    most = int(heard.max())
+    hits, rests, every = _tables(*one.prior, one.by_beat, few=most < _FEW)
     steps, size = hits.shape[1], len(every)
-    if weight == 1.0 and heard.max() < size:
+    if weight == 1.0 and most < size:
         row = used[:, None] * (steps * size) + step * size
         return np.asarray(hits.take(row + hit) + rests.take(row + rest) - every.take(heard))
     before = _weights(*one.prior, one.by_beat)
@@ -116,10 +118,11 @@ def _weights(meter: Meter, per_quarter: int, school: int, beat: bool) -> tuple[S
 
 
 @lru_cache(maxsize=256)
-def _tables(meter: Meter, per_quarter: int, school: int, beat: bool) -> tuple[Singles, Singles, Singles]:
+def _tables(meter: Meter, per_quarter: int, school: int, beat: bool, *, few: bool) -> tuple[Singles, Singles, Singles]:
     """What counts of 0, 1, 2 ... halves add: of hits, of rests, each (classes, steps, counts), and of both."""
     weights = _weights(meter, per_quarter, school, beat)
-    counts = (np.arange(max(_TABLED // weights[0].shape[1], _LEAST_TABLED)) / 2).astype(np.float32)
+    size = _FEW if few else max(_TABLED // weights[0].shape[1], _LEAST_TABLED)
+    counts = (np.arange(size) / 2).astype(np.float32)
     hit, rest = (_gained(w[..., None], counts) for w in weights)
     return hit, rest, _gained(np.asarray(_STRENGTH), counts)
 

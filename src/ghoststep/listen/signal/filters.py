@@ -56,10 +56,12 @@ def energies(sound: Floats, wanted: Sequence[Band]) -> Energies:
     what lies above that rate's middle is 50 dB down in them.
     """
     powers = _by_kind(sound, wanted, coarse=True)
-    return {
-        band: np.concatenate([[0.0], np.cumsum(power[: len(sound) // GRAIN], dtype=np.float64)])
-        for band, power in zip(wanted, powers, strict=True)
-    }
+    count, out = len(sound) // GRAIN, {}
+    for k, band in enumerate(wanted):
+        summed = np.zeros(count + 1)
+        np.cumsum(powers[k][:count], dtype=np.float64, out=summed[1:])
+        out[band], powers[k] = summed, powers[k][:0]  # let go of one by one: a long sound is large
+    return out
 
 
 def grains(samples: NDArray[np.int64], count: int) -> NDArray[np.int64]:
@@ -95,12 +97,13 @@ def _filtered(sound: Floats, wanted: Sequence[Band], size: int, tail: int, part:
     size = min(size, 1 << (len(sound) + tail).bit_length())
     step, kept = size - tail, size // part // 2 + 1
     blocks = -(-len(sound) // step)
-    padded = np.zeros(tail + blocks * step, np.float32)
-    padded[tail : tail + len(sound)] = sound
     out = [np.empty((blocks, step // (GRAIN if coarse else 1)), np.float32) for _ in wanted]
     for a in range(0, blocks, _BATCH):
-        rows = range(a, min(a + _BATCH, blocks))
-        spectrum = rfft(np.stack([padded[i * step : i * step + size] for i in rows]))
+        rows = np.zeros((min(_BATCH, blocks - a), size), np.float32)
+        for row, start in zip(rows, range(a * step - tail, blocks * step - tail, step), strict=False):
+            inside = sound[max(start, 0) : start + size]  # a long sound is not copied as a whole
+            row[max(-start, 0) : max(-start, 0) + len(inside)] = inside
+        spectrum = rfft(rows)
         for band, target in zip(wanted, out, strict=True):
             filtered = irfft(spectrum[:, :kept] * response(band, size)[:kept], size // part)[:, tail // part :]
             target[a : a + _BATCH] = _grain_energy(filtered, part) if coarse else filtered

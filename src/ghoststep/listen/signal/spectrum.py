@@ -44,20 +44,22 @@ def _window(n_fft: int) -> Floats:
 def windows_at(sound: Floats, starts: NDArray[np.int64], length: int) -> Iterator[Floats]:
     """The sound from each of some samples on, some windows at a time; shape (k, length) each.
 
-    Outside the sound there is silence. The windows are views where they can be, and not to be written to.
+    Outside the sound there is silence.
     """
     starts = np.maximum(np.minimum(starts, len(sound)), -length)
-    if not len(starts):
-        return
-    # Only what is looked at is copied: a sound may be long.
-    low, high = int(starts.min()), int(starts.max()) + length
-    inside = sound[max(low, 0) : max(high, 0)]
-    padded = (
-        np.pad(inside, (max(-low, 0), high - max(low, 0) - len(inside))) if low < 0 or high > len(sound) else inside
-    )
-    views = np.lib.stride_tricks.sliding_window_view(padded, length)
+    views = np.lib.stride_tricks.sliding_window_view(sound, length) if len(sound) >= length else None
     for a in range(0, len(starts), _AT_ONCE):
-        yield views[starts[a : a + _AT_ONCE] - low]
+        part = starts[a : a + _AT_ONCE]
+        inside = (part >= 0) & (part + length <= len(sound))
+        if views is not None and inside.all():
+            yield views[part]
+            continue
+        # Only what reaches over an edge is filled up: a sound may be long.
+        windows = np.zeros((len(part), length), sound.dtype)
+        for window, start in zip(windows, part.tolist(), strict=True):
+            heard = sound[max(start, 0) : max(start + length, 0)]
+            window[max(-start, 0) : max(-start, 0) + len(heard)] = heard
+        yield windows
 
 
 def magnitudes_in_parts(sound: Floats, centres: NDArray[np.int64], n_fft: int) -> Iterator[Floats]:

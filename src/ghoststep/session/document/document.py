@@ -21,7 +21,10 @@ if TYPE_CHECKING:  # a document that nothing was heard in needs no ears
 
 @dataclass(frozen=True, eq=False)
 class Recording:
-    """A sound as it was given: its file's bytes, so that saving loses nothing, and its samples (n, channels)."""
+    """A sound as it was given: its file's bytes, so that saving loses nothing, and its samples (n, channels).
+
+    Without the bytes (b"") it is only for hearing, and cannot be saved.
+    """
 
     name: str
     data: bytes
