@@ -49,6 +49,11 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
     made.close()
 
 
+@pytest.fixture(autouse=True)
+def _application(qapp) -> None:
+    """Every test here may make a widget, whichever is the first of its process."""
+
+
 @pytest.fixture
 def until(qtbot: QtBot) -> Callable[[Callable[[], bool]], None]:
     """Wait for something to become true."""

@@ -90,6 +90,23 @@ class Hit:
             _KEY(out, key)
         return out
 
+    def struck(self, velocity: int, role: Role) -> "Hit":
+        """The same hit, louder or softer and with a role; the rest is not checked anew.
+
+        Raises
+        ------
+        InputError
+            Where the velocity is outside 1 to 127.
+        """
+        if not 1 <= velocity <= 127:
+            raise InputError(f"A velocity of {velocity} is outside 1 to 127.")
+        out = object.__new__(Hit)
+        for read, write in _SLOTS:
+            write(out, read(self))
+        _VELOCITY(out, velocity)
+        _ROLE(out, role)
+        return out
+
     @property
     def limb_letter(self) -> str:
         """The limb set for the hit, else the usual one of its voice."""
@@ -104,7 +121,8 @@ class Hit:
 
 # How the fields of a hit are read and written past its checks, for copies of hits that passed them.
 _SLOTS = tuple((getattr(Hit, f.name).__get__, getattr(Hit, f.name).__set__) for f in fields(Hit))
-_PLACE, _KEY = (write for f, (_, write) in zip(fields(Hit), _SLOTS, strict=True) if f.name in ("position_ticks", "key"))
+_WRITE = {f.name: write for f, (_, write) in zip(fields(Hit), _SLOTS, strict=True)}
+_PLACE, _KEY, _VELOCITY, _ROLE = (_WRITE[name] for name in ("position_ticks", "key", "velocity", "role"))
 
 
 def hit(position_ticks: int, voice_name: str, velocity: int, **rest: object) -> Hit:
@@ -119,6 +137,7 @@ def copy_of(h: Hit, **changes: object) -> Hit:
 
 
 _position = attrgetter("position_ticks")
+_MANY = 256  # hits from which on all of a pattern are gone through, instead of looking for each
 
 
 def _put_in_order(hits: list[Hit], h: Hit) -> None:
@@ -227,7 +246,12 @@ class Pattern:
         Each is looked for where it stands, since a pattern may hold tens of thousands.
         """
         out: set[int] = set()
-        for h in hits:
+        wanted = list(hits)
+        if len(wanted) > _MANY:
+            by_key = {h.key: h.position_ticks for h in wanted if h.key}
+            known = set(map(id, wanted))
+            return {i for i, h in enumerate(self.hits) if id(h) in known or by_key.get(h.key, -1) == h.position_ticks}
+        for h in wanted:
             near = self.between(h.position_ticks, h.position_ticks + 1)
             out.update(i for i in near if self.hits[i] is h or (h.key and self.hits[i].key == h.key))
         return out

@@ -39,19 +39,26 @@ class Choice(QObject):
     def put(
         self, *, keys: Iterable[int] | None = None, cursor_ticks: int | None = None, lane: int | None = None
     ) -> None:
-        """Change some of it at once."""
+        """Change some of it at once; who shows it is told where anything is otherwise."""
+        before = (self.keys, self.cursor_ticks, self.lane, self.moment_s)
         if keys is not None:
-            self.keys = frozenset(keys)
+            chosen = frozenset(keys)
+            self.keys = self.keys if chosen == self.keys else chosen
         if cursor_ticks is not None:
             self.cursor_ticks, self.moment_s = cursor_ticks, None
         if lane is not None:
             self.lane = lane
-        self.changed.emit()
+        if before != (self.keys, self.cursor_ticks, self.lane, self.moment_s):
+            self.changed.emit()
 
     def indices(self, pattern: Pattern) -> tuple[int, ...]:
         """Where the chosen hits stand in a pattern's row; looked up once for each version."""
         if self._found is None or self._found[0] is not pattern or self._found[1] is not self.keys:
-            self._found = (pattern, self.keys, tuple(pattern.indices_of_keys(self.keys)))
+            before = self._found[2] if self._found is not None and self._found[1] == self.keys else ()
+            # An edit mostly leaves hits where they stood; keys are their own, so that none can stand elsewhere too.
+            same = len(before) == len(self.keys) and all(_has(pattern, i, self.keys) for i in before)
+            found = before if same else tuple(pattern.indices_of_keys(self.keys))
+            self._found = (pattern, self.keys, found)
         return self._found[2]
 
     def hits(self, pattern: Pattern) -> list[Hit]:
@@ -71,3 +78,7 @@ class Choice(QObject):
         self.quarter_px = self.second_px = 0.0
         self.set_range(None)
         self.changed.emit()
+
+
+def _has(pattern: Pattern, index: int, keys: frozenset[int]) -> bool:
+    return index < len(pattern.hits) and pattern.hits[index].key in keys

@@ -145,8 +145,10 @@ def _one_a_spot(old: Pattern, new: Pattern, found: _Newcomers) -> tuple[Pattern,
 
 
 def _of_keys(old: Pattern, new: Pattern, fresh: list[int]) -> list[Hit]:
-    wanted = {new.hits[i].key for i in fresh} - {0}
-    return [old.hits[i] for i in old.indices_of_keys(wanted)]
+    """The hits that some of the new pattern were before: mostly they stand where they stood."""
+    there = [old.hits[i] for i in fresh if i < len(old.hits) and old.hits[i].key == new.hits[i].key != 0]
+    wanted = {new.hits[i].key for i in fresh} - {0} - {h.key for h in there}
+    return there + [old.hits[i] for i in old.indices_of_keys(wanted)]
 
 
 def _keyed(new: Pattern, found: _Newcomers, given: range) -> tuple[Pattern, int]:

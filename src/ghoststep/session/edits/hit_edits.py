@@ -81,17 +81,18 @@ def each(document: Document, hits: Sequence[Hit], change: Callable[[Hit], Hit]) 
 
 def set_velocity(document: Document, hits: Sequence[Hit], velocity: int) -> Edit:
     """The same velocity for all; a role that the new velocity no longer fits follows it (see `role_after`)."""
-    velocity, rules = min(max(velocity, 1), 127), document.groove.pattern.rules
-    old, new = each(document, hits, lambda h: replace(h, velocity=velocity, role=role_after(h, velocity, rules)))
+    velocity, after = min(max(velocity, 1), 127), roles_after(document.groove.pattern.rules)
+    old, new = each(document, hits, lambda h: h.struck(velocity, after(h, velocity)))
     return f"{named(old, document)}: {_from(old)}{velocity}", new
 
 
 def change_velocity(document: Document, hits: Sequence[Hit], by: int) -> Edit:
     """Louder or softer by so many steps, each within 1 to 127."""
+    after = roles_after(document.groove.pattern.rules)
 
     def change(h: Hit) -> Hit:
         velocity = min(max(h.velocity + by, 1), 127)
-        return replace(h, velocity=velocity, role=role_after(h, velocity, document.groove.pattern.rules))
+        return h.struck(velocity, after(h, velocity))
 
     old, new = each(document, hits, change)
     to = str(min(max(old[0].velocity + by, 1), 127)) if len(old) == 1 else f"{by:+d}"
@@ -116,6 +117,19 @@ def role_after(h: Hit, velocity: int, rules: Rules) -> Role:
     if h.role is Role.NORMAL and ghost < velocity < accent:
         return h.role
     return Role.GHOST if velocity <= ghost else Role.ACCENT if velocity >= accent else Role.NORMAL
+
+
+def roles_after(rules: Rules) -> Callable[[Hit, int], Role]:
+    """`role_after` for many hits: what it came to is kept, since thousands are alike."""
+    known: dict[tuple[str, Role, bool, int], Role] = {}
+
+    def after(h: Hit, velocity: int) -> Role:
+        like = (h.voice, h.role, h.grace, velocity)
+        if like not in known:
+            known[like] = role_after(h, velocity, rules)
+        return known[like]
+
+    return after
 
 
 def set_role(document: Document, hits: Sequence[Hit], role: Role) -> Edit:

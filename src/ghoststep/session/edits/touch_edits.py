@@ -16,7 +16,7 @@ from ghoststep.music.rules import Rules
 from ghoststep.music.time import step_ticks
 from ghoststep.music.touch import ROLE_VELOCITY, Role
 from ghoststep.session.document.document import Document
-from ghoststep.session.edits.hit_edits import NOTHING_CHOSEN, Edit, each, named, role_after
+from ghoststep.session.edits.hit_edits import NOTHING_CHOSEN, Edit, each, named, roles_after
 from ghoststep.session.words import count
 
 HARDEST = 124  # the loudest strokes lie above the accents
@@ -41,9 +41,9 @@ def _touched(document: Document, hits: Sequence[Hit], velocity: Callable[[Hit], 
         wanted = velocity(h)
         new = _in_band(h, wanted, pattern.rules)
         if new != min(max(round(wanted), 1), 127):
-            stopped.append(replace(h, velocity=new))
+            stopped.append(h.struck(new, h.role))
         if new != h.velocity:
-            changed[i] = replace(h, velocity=new)
+            changed[i] = h.struck(new, h.role)
     told = f"{words}{_stopped(stopped, len(found))}"
     if not changed:
         return told, document
@@ -108,11 +108,11 @@ def line(document: Document, hits: Sequence[Hit], points: Sequence[tuple[float, 
     """Velocities along a drawn line of (position in ticks, velocity); roles follow what is drawn."""
     ordered = sorted(points)
     ticks, heights = [p[0] for p in ordered], [p[1] for p in ordered]
-    rules = document.groove.pattern.rules
+    after = roles_after(document.groove.pattern.rules)
 
     def change(h: Hit) -> Hit:
         velocity = min(max(round(float(np.interp(h.position_ticks, ticks, heights))), 1), 127)
-        return replace(h, velocity=velocity, role=role_after(h, velocity, rules))
+        return h.struck(velocity, after(h, velocity))
 
     old, new = each(document, hits, change)
     return f"{named(old, document)}: drawn from {round(heights[0])} to {round(heights[-1])}", new
@@ -136,7 +136,7 @@ def role_level(document: Document, role: Role, level: int, voices: Sequence[str]
         mine = {i: h for i, h in enumerate(pattern.hits) if h.voice == name and h.role is role and not h.grace}
         if mine:
             by = level - sum(h.velocity for h in mine.values()) / len(mine)
-            moved = {i: replace(h, velocity=_in_band(h, h.velocity + by, rules)) for i, h in mine.items()}
+            moved = {i: h.struck(_in_band(h, h.velocity + by, rules), h.role) for i, h in mine.items()}
             changed |= {i: h for i, h in moved.items() if h.velocity != mine[i].velocity}
     if not changed and rules == pattern.rules:
         return f"{role.value}s at {level}", document
