@@ -2,6 +2,7 @@
 
 import argparse
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
 
@@ -43,12 +44,9 @@ def listen(options: argparse.Namespace) -> int:
             raise InputError("A passage can be taken from one file, not from a folder.")
         if DASH in (options.json, options.grid):
             raise InputError("The files of a folder go to a folder: give the name of one, not - (standard output).")
-        # What starts processes takes a while to import, and one file needs none of it.
-        from ghoststep.work.folder import Outs as FolderOuts
-        from ghoststep.work.folder import listen_folder
-
-        outs = FolderOuts(options.json, options.midi, options.grid, options.division, trust)
-        return listen_folder(file, outs, keys, hints, processes=options.processes, again=options.again)
+        return _listen_folder(options, hints, keys, trust)
+    if options.scheduler:
+        raise InputError("Other machines hear the files of a folder: give a folder with --scheduler.")
     check_outs((options.json, options.grid), (options.midi,), (file, options.teach))
     if options.mouth:
         taught = tuple(options.sounds.split(",")) if options.sounds else ()
@@ -64,9 +62,26 @@ def listen(options: argparse.Namespace) -> int:
     return 0
 
 
+def _listen_folder(options: argparse.Namespace, hints: Hints, keys: KeyMap, trust: Trust) -> int:
+    """Every file of a folder, by processes of this machine or by the workers of a scheduler."""
+    # What starts processes takes a while to import, and one file needs none of it.
+    from ghoststep.work.cluster import workers_of
+    from ghoststep.work.folder import Outs, listen_folder
+
+    folder, again = options.files[0], options.again
+    outs = Outs(options.json, options.midi, options.grid, options.division, trust)
+    if not options.scheduler:
+        return listen_folder(folder, outs, keys, hints, processes=options.processes, again=again)
+    if options.processes:
+        raise InputError("The scheduler knows how many workers there are: leave --processes out with --scheduler.")
+    whole = replace(outs, **{n: p.absolute() for n in ("json", "midi", "grid") if (p := getattr(outs, n))})
+    with workers_of(options.scheduler) as elsewhere:
+        return listen_folder(folder.absolute(), whole, keys, hints, elsewhere=elsewhere, again=again)
+
+
 def _listen_together(options: argparse.Namespace, hints: Hints, keys: KeyMap) -> int:
     """Several tracks of one performance."""
-    if options.mouth or _passage(options) is not None or options.again or options.processes:
+    if options.mouth or _passage(options) is not None or options.again or options.processes or options.scheduler:
         raise InputError("Several files are listened to together, as tracks of one performance: whole, and as drums.")
     check_outs((options.json, options.grid), (options.midi,), tuple(options.files))
     document = hear_tracks(options.files, hints)

@@ -148,6 +148,11 @@ def _listen_options(parser: argparse.ArgumentParser) -> None:
         help="with --mouth: the voices the recording begins with, or the lesson holds, in their order",
     )
     parser.add_argument("--processes", type=int, metavar="N", help="for a folder: how many at once (all cores)")
+    parser.add_argument(
+        "--scheduler",
+        metavar="ADDRESS",
+        help="for a folder: heard by the workers of a dask scheduler, tcp://HOST:PORT, which see the same path",
+    )
     parser.add_argument("--again", action="store_true", help="for a folder: hear what was heard before too")
     parser.add_argument("--division", type=int, default=960, metavar="N", help="MIDI ticks to a quarter, 24 to 20160")
     which = parser.add_mutually_exclusive_group()

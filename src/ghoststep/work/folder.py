@@ -6,15 +6,11 @@ that have not changed since; the table is put in order at the end.
 
 import csv
 import logging
-import os
 import sys
 import time
 from collections import Counter
-from collections.abc import Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
-from concurrent.futures.process import BrokenProcessPool
+from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
-from multiprocessing import get_context
 from pathlib import Path
 
 from ghoststep.files.analysis import write_analysis
@@ -31,13 +27,12 @@ from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.work.formats import format_of, plain_name
 from ghoststep.work.grooves import analysis_of, hear_file
+from ghoststep.work.many import Elsewhere, rows_of
 from ghoststep.work.trust import Trust
 
 log = logging.getLogger(__name__)
 TABLE = "listening.csv"
 OWN_FOLDER = "ghost-step"  # made in the folder where no other place is given for the analyses
-_IN_PROCESS = 2  # so few files are heard in this process, as starting others takes longer
-_THREADS = ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS")
 
 
 @dataclass(frozen=True)
@@ -81,7 +76,14 @@ _COLUMNS = [f.name for f in fields(Row)]
 
 
 def listen_folder(
-    folder: Path, outs: Outs, keys: KeyMap, hints: Hints, *, processes: int | None = None, again: bool = False
+    folder: Path,
+    outs: Outs,
+    keys: KeyMap,
+    hints: Hints,
+    *,
+    processes: int | None = None,
+    elsewhere: Elsewhere | None = None,
+    again: bool = False,
 ) -> int:
     """Hear every recording and MIDI file under a folder; the exit code is 2 where none could be heard.
 
@@ -89,6 +91,8 @@ def listen_folder(
     ----------
     processes
         How many to work with; all cores where not given.
+    elsewhere
+        What hears the files instead of processes of this machine: any executor of `concurrent.futures`.
     again
         Hear files too that an earlier run has heard.
     """
@@ -113,7 +117,7 @@ def listen_folder(
         tasks: list[Task] = [
             (f, names[f], _targets(stems[f], outs), keys, hints, outs.division, outs.trust) for f in todo
         ]
-        for row in _heard_rows(tasks, processes):
+        for row in rows_of(tasks, heard_row, _lost, processes=processes, elsewhere=elsewhere):
             rows[row.file] = row
             add(row)
             progress.step(row)
@@ -226,58 +230,10 @@ def _write_table(table: Path, rows: list[Row]) -> None:
 Task = tuple[Path, str, list[Path | None], KeyMap, Hints, int, Trust]
 
 
-def _heard_rows(tasks: list[Task], processes: int | None) -> Iterator[Row]:
-    workers = min(processes or os.cpu_count() or 1, len(tasks))
-    if workers < 2 or len(tasks) <= _IN_PROCESS:
-        for task in tasks:
-            yield heard_row(task)
-        return
-    # Each process works on a file of its own, so none may spread its arithmetic over all cores.
-    before = {name: os.environ.get(name) for name in _THREADS}
-    os.environ.update(dict.fromkeys(_THREADS, "1"))
-    try:
-        yield from _in_processes(tasks, workers)
-    finally:
-        for name, value in before.items():
-            if value is None:
-                os.environ.pop(name, None)
-            else:
-                os.environ[name] = value
-
-
-def _in_processes(tasks: list[Task], workers: int) -> Iterator[Row]:
-    """Rows as they come; a file that takes its process down with it is named and passed over."""
-    waiting = list(reversed(tasks))
-    while waiting:
-        running: dict[Future[Row], Task] = {}
-        alone = False
-        with ProcessPoolExecutor(workers, mp_context=get_context("spawn")) as pool:
-            while waiting or running:
-                while waiting and len(running) < (1 if alone else 2 * workers):
-                    task = waiting.pop()
-                    running[pool.submit(heard_row, task)] = task
-                ended, _ = wait(running, return_when=FIRST_COMPLETED)
-                try:
-                    for future in ended:
-                        row = future.result()
-                        del running[future]
-                        yield row
-                except BrokenProcessPool:
-                    break
-        if not running:
-            return
-        # Nobody knows which of these files broke it: each is tried in a process of its own.
-        for task in running.values():
-            yield _alone(task)
-
-
-def _alone(task: Task) -> Row:
-    with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
-        try:
-            return pool.submit(heard_row, task).result()
-        except BrokenProcessPool:
-            size, changed = _state(task[0])
-            return Row(task[1], size, changed, "the process that heard it ended: the memory may be too small for it")
+def _lost(task: Task) -> Row:
+    """The row of a file that took down what heard it."""
+    size, changed = _state(task[0])
+    return Row(task[1], size, changed, "what heard it ended on the way: the memory may be too small for it")
 
 
 def heard_row(task: Task) -> Row:
