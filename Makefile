@@ -15,9 +15,11 @@ help:
 	@echo "make kit-loudness measure the strokes of the kit again"
 	@echo "make bench        measure speed and memory"
 	@echo "make fuzz         break 20,000 files for the readers (FUZZ_CASES, FUZZ_SEED)"
-	@echo "make mutants      put 300 small faults into the core and count those that tests notice"
+	@echo "make mutants      put 300 small faults into the code and count those that tests notice"
 	@echo "make ablation     tell what each rule of listening is worth, on fresh sets"
 	@echo "make screenshots  take the pictures in docs/screenshots again"
+	@echo "make figures      measure, and write docs/figures.md"
+	@echo "make docs         write the pages that are made from tables"
 	@echo "make man          write the man page from what the commands take"
 	@echo "make install-check  install the wheel with each Python that is here and do the demo"
 	@echo "make deb          build a package for Debian, with all it needs"
@@ -149,7 +151,15 @@ ablation: judge-sets
 judge: judge-sets
 	@for s in ordinary ghosts strokes plain own alone; do echo "$$s:"; $(PY) -m tools.training.judge build/kept/$$s; done
 
-.PHONY: man deb
+.PHONY: man deb docs figures
+docs:
+	@setup/setup.sh run
+	@$(PY) -m tools.docs.commands_page
+	@$(PY) -m tools.figures
+
+# Measures anew what `make bench` measures, keeps it, and writes the page.
+figures: bench docs
+
 man:
 	@setup/setup.sh run
 	@$(PY) -m tools.packaging.man_page

@@ -191,16 +191,19 @@ def run() -> None:
 
     two, two_worst, sixteen, sixteen_worst = found("paint")
     frame = "one frame at 60 Hz is 16.7 ms"
-    say("key to paint, 2 of 16 full bars on screen", f"{two:.1f} ms", f"worst {two_worst:.1f} ms; {frame}")
-    say("key to paint, 16 full bars of 12 voices on screen", f"{sixteen:.1f} ms", f"worst {sixteen_worst:.1f} ms")
+    say("key to paint, 2 of 16 full bars on screen", f"{two:.1f} ms", frame, worst=f"{two_worst:.1f} ms")
+    say("key to paint, 16 full bars of 12 voices on screen", f"{sixteen:.1f} ms", worst=f"{sixteen_worst:.1f} ms")
     middle, worst, anew = found("sound")
     say(
-        "key to sound, 16 full bars of 12 voices", f"{middle:.0f} ms", f"worst {worst:.0f} ms; mixed anew {anew:.0f} ms"
+        "key to sound, 16 full bars of 12 voices",
+        f"{middle:.0f} ms",
+        f"mixed anew {anew:.0f} ms",
+        worst=f"{worst:.0f} ms",
     )
     middle, most, worst = found("scroll")
-    say("a frame of scrolling, 1000 bars", f"{middle:.1f} ms", f"99 % under {most:.1f} ms, worst {worst:.1f} ms")
+    say("a frame of scrolling, 1000 bars", f"{middle:.1f} ms", f"99 % under {most:.1f} ms", worst=f"{worst:.1f} ms")
     middle, worst = found("undo")
-    say("undo of a change of 10,000 hits, painted", f"{middle:.0f} ms", f"worst {worst:.0f} ms")
+    say("undo of a change of 10,000 hits, painted", f"{middle:.0f} ms", worst=f"{worst:.0f} ms")
     some, many = found("history")
     say("history of 1000 steps, 3072 hits", f"{some:.0f} MB", f"5000 steps {many:.0f} MB")
 

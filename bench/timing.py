@@ -7,6 +7,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from tools.figures.record import record
+
 ROOT = Path(__file__).resolve().parents[1]
 
 
@@ -20,7 +22,9 @@ def best_s(work: Callable[[], object], *, times: int = 5) -> float:
     return min(out)
 
 
-def say(name: str, value: str, beside: str = "") -> None:
+def say(name: str, value: str, beside: str = "", *, worst: str = "") -> None:
+    """Print a figure and keep it for docs/figures.md."""
+    record(name, value, worst=worst)
     print(f"{name:<58} {value:>16}   {beside}", flush=True)
 
 

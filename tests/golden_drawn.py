@@ -1,10 +1,10 @@
-"""Grooves and phrases drawn by a seed: many odd combinations, each told in a line that ends in a digest of all it is.
+"""Grooves and phrases drawn by a seed: many odd combinations, told so that what changes can be read.
 
 Where such a line changes, print what stands behind it (`drawn_groove(n)`, `phrases_on(n)`) before and after the change.
 """
 
-import hashlib
 import random
+import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -109,8 +109,8 @@ def grooves() -> str:
     lines = []
     for seed in range(90):
         groove = drawn_groove(seed)
-        told = [f"{name} {digest(_tried(how, groove))}" for name, how in WAYS.items()]
-        lines.append(f"{seed}: {groove.pattern.bars} bars, {len(groove.pattern.hits)} hits; {', '.join(told)}")
+        lines.append(f"{seed}: {groove.pattern.bars} bars, {len(groove.pattern.hits)} hits")
+        lines += [f"  {name}: {short(_tried(how, groove))}" for name, how in WAYS.items()]
     return "\n".join(lines)
 
 
@@ -121,9 +121,18 @@ def _tried(how: Callable[[Groove], object], groove: Groove) -> str:
         return f"! {error}"
 
 
-def digest(text: str) -> str:
-    """A few letters that stand for a text."""
-    return hashlib.sha256(text.encode()).hexdigest()[:8]
+_FIGURE = re.compile(r"-?\d+(?:\.\d+)?")
+_WHOLE, _END = 150, 64  # letters of a text that is told whole; of its beginning and its end else
+
+
+def short(text: str) -> str:
+    """A text in a line that can be read: all of it, or its two ends and what its lines and figures come to."""
+    line = " ".join(text.split())
+    if len(line) <= _WHOLE:
+        return line
+    figures = [float(x) for x in _FIGURE.findall(line)]
+    turned = sum(x * (1 + k % 7) for k, x in enumerate(figures))  # tells another order too
+    return f"{line[:_END]} … {line[-_END:]} ({len(figures)} figures: {sum(figures):.2f}, {turned:.2f})"
 
 
 def rows(pattern: Pattern) -> list[str]:
@@ -230,9 +239,15 @@ def phrases_on(seed: int) -> Iterator[tuple[str, str, EditContext]]:
 
 
 def phrases(state: Callable[[EditContext], list[str]]) -> str:
-    """What drawn phrases say, with a digest of the state after each."""
+    """What drawn phrases say, and what of the state is gone and new after each."""
     lines = []
     for seed in range(90):
         lines.append(f"groove {seed}")
-        lines += [f"{p} -> {w} {digest(chr(10).join(state(s)))}" for p, w, s in phrases_on(seed)]
+        before = state(EditContext(Document("depot", drawn_groove(seed))))
+        for phrase, words, context in phrases_on(seed):
+            after = state(context)
+            lines.append(f"{phrase} -> {words}")
+            lines += [f"  - {short(' | '.join(gone))}" for gone in [[x for x in before if x not in after]] if gone]
+            lines += [f"  + {short(' | '.join(new))}" for new in [[x for x in after if x not in before]] if new]
+            before = after
     return "\n".join(lines)

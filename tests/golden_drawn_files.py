@@ -8,7 +8,7 @@ from typing import Any
 
 import mido
 import msgspec
-from tests.golden_drawn import digest, drawn_groove, rows
+from tests.golden_drawn import drawn_groove, rows, short
 from tests.golden_more import midi_bytes, told
 from tools.make_feels import FEELS, feel_of
 
@@ -74,7 +74,7 @@ def _midi_read(seed: int) -> object:
 
 def _line(name: object, how: Callable[[], object]) -> str:
     try:
-        return f"{name}: read {digest(str(how()))}"
+        return f"{name}: {short(str(how()))}"
     except InputError as error:
         return f"{name}: ! {error}"
     except msgspec.DecodeError:

@@ -5,7 +5,6 @@ and below each what it says and which lines of the state it takes away and adds;
 all anew after a change that is meant: GHOST_STEP_GOLDEN=write pytest tests/test_golden.py, then read the difference.
 """
 
-import hashlib
 import io
 import os
 from collections.abc import Callable
@@ -135,11 +134,10 @@ def outcome(phrases: str) -> str:
 
 
 def shortened(lines: list[str]) -> list[str]:
-    """All lines where they are few; else the first and the last, and a digest of all."""
+    """All lines where they are few; else the first and the last, and what is between in short."""
     if len(lines) <= _MOST_LINES:
         return lines
-    digest = hashlib.sha256("\n".join(lines).encode()).hexdigest()[:16]
-    return [*lines[:8], f"  ... {len(lines) - 12} more, {digest} in all", *lines[-4:]]
+    return [*lines[:8], f"  ... {len(lines) - 12} more: {drawn.short(' '.join(lines[8:-4]))}", *lines[-4:]]
 
 
 def phrase_cases() -> list[tuple[str, str]]:
@@ -250,7 +248,7 @@ CASES: dict[str, Callable[[], str]] = {
     "swung": lambda: "\n".join(performed(textgrid.parse_grid(text)) for text in SWUNG),
     "midi-early": lambda: midi_text(EARLY),
     "drawn": drawn.grooves,
-    "drawn-midi": lambda: "\n".join(f"{n} {drawn.digest(midi_text(drawn.drawn_groove(n)))}" for n in range(60)),
+    "drawn-midi": lambda: "\n".join(f"{n} {drawn.short(midi_text(drawn.drawn_groove(n)))}" for n in range(60)),
     "drawn-phrases": lambda: drawn.phrases(state),
     "drawn-midi-files": drawn_files.midi_files,
     "drawn-grids": drawn_files.grids,

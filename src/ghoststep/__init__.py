@@ -1,3 +1,3 @@
 """Ghost Step: drum grooves heard, written as a grid, and played with a drummer's touch."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

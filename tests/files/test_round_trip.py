@@ -19,7 +19,7 @@ from ghoststep.files.textgrid_out import grid_text
 from ghoststep.music.feel import Feel
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import open_groove
+from ghoststep.work.opening import open_groove
 
 KEYS = general_midi_keys()
 DIVISION = 960

@@ -24,7 +24,8 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.pattern import Hit, Pattern
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import hear_file, open_document, plain_name
+from ghoststep.work.grooves import hear_file, plain_name
+from ghoststep.work.opening import open_document
 
 KEYS = general_midi_keys()
 

@@ -20,8 +20,8 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document
-from ghoststep.work.grooves import open_document
 from ghoststep.work.midi_heard import hear_midi
+from ghoststep.work.opening import open_document
 
 KEYS = general_midi_keys()
 BEAT = """tempo 100

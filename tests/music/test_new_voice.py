@@ -28,7 +28,7 @@ from ghoststep.judge.kit_setup import STANDARD
 from ghoststep.listen.bars.usual import CLASSES, class_of
 from ghoststep.music.kit import HEARD_VOICES, LANE_OF_VOICE, LANES, strokes_of
 from ghoststep.session.language.voice_words import voice_named
-from ghoststep.work.grooves import open_document
+from ghoststep.work.opening import open_document
 
 here = Path(sys.argv[1])
 assert len(HEARD_VOICES) == 14 and "gong" in LANES[LANE_OF_VOICE["china"]].voices

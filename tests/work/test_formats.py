@@ -13,7 +13,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Document
 from ghoststep.work import formats
 from ghoststep.work.formats import FORMATS, Format, Holds, Output, format_of, is_listenable, opened, plain_name, written
-from ghoststep.work.grooves import open_document
+from ghoststep.work.opening import open_document
 
 KEYS = general_midi_keys()
 GRID = "tempo 100\nhat_closed x-x-x-x-x-x-x-x-\nsnare ----X-------X---\n"

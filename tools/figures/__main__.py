@@ -33,7 +33,7 @@ class Row:
 
 
 def page(asked: Path = ASKED) -> str:
-    """The page; a row that was never measured says so."""
+    """The page, with whole tables that stand beside `asked.toml` at its end; a row that was never measured says so."""
     told = tomllib.loads(asked.read_text(encoding="utf-8"))
     known = measured()
     machines = Counter(row["machine"] for row in known.values())
@@ -47,7 +47,8 @@ def page(asked: Path = ASKED) -> str:
         out += [_line(Row(r["name"], r["what"], r.get("asked", "-"), r["how"], r.get("short", "")), known, usual)
                 for r in section["row"]]  # fmt: skip
         out += ["", section["after"].strip(), ""] if section.get("after") else [""]
-    return "\n".join(out).rstrip() + "\n"
+    whole = [part.read_text(encoding="utf-8").strip() for part in sorted(ASKED.parent.glob("*.md"))]
+    return "\n".join([*out, "\n\n".join(whole)]).rstrip() + "\n"
 
 
 def _line(row: Row, known: dict[str, dict[str, str]], usual: str) -> str:

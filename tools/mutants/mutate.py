@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-PACKAGES = ("music", "feel", "craft", "session", "files")
+PACKAGES = ("music", "feel", "craft", "session", "files", "work", "listen", "desk")
 _SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.FloorDiv: ast.Mult,
     ast.Mod: ast.FloorDiv, ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
@@ -27,7 +27,7 @@ class Mutant:
 
 
 def drawn(root: Path, count: int, seed: int) -> list[Mutant]:
-    """So many faults, drawn by a seed over all places of the core that could have one."""
+    """So many faults, drawn by a seed over all places that could have one."""
     places = [(file, i) for file in _files(root) for i in range(len(list(_places(ast.parse(file.read_text())))))]
     chosen = random.Random(seed).sample(places, min(count, len(places)))
     return [_mutant(file, i) for file, i in chosen]  # in the order drawn, so that a run cut short is a fair sample

@@ -1,7 +1,7 @@
 """Judge networks by their loss on clips: `python -m tools.training.judge_loss EXAMPLES_DIR WEIGHTS.npz ...` (PyTorch).
 
 With clips of makers that are never learnt from (`examples --others`) it tells in a minute what a network is worth on
-unknown kits; the loss on clips of the banks that are learnt from does not (docs/figures.md).
+unknown kits; the loss on clips of the banks that are learnt from does not.
 """
 
 import argparse

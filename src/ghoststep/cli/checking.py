@@ -17,7 +17,7 @@ from ghoststep.judge.limits import playable_to
 from ghoststep.judge.words import began
 from ghoststep.session.document.judged import Judged
 from ghoststep.work.checking import as_json, with_mends
-from ghoststep.work.grooves import open_document
+from ghoststep.work.opening import open_document
 
 
 def check(options: argparse.Namespace) -> int:

@@ -9,7 +9,6 @@ from ghoststep.files.keymap import read_keys
 from ghoststep.files.kit_setups import read_setup
 from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs
-from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.errors import InputError
 from ghoststep.session.commands import COMMANDS, do_named
 from ghoststep.session.document.document import Document, Snapshot
@@ -19,11 +18,17 @@ from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import ALSO, VERBS, commands_in
 from ghoststep.work.formats import Holds, Output, holds, written
 from ghoststep.work.forms import text_of
-from ghoststep.work.grooves import hear_file, open_document
+from ghoststep.work.opening import open_document
 
 
 def edit(options: argparse.Namespace) -> int:
-    """Change a groove by commands, each a phrase such as "velocity +4 on snare ghosts"; see --list."""
+    """Change a groove by commands, each a phrase such as "velocity +4 on snare ghosts"; see --list.
+
+    Raises
+    ------
+    InputError
+        Where the groove cannot be read, a phrase cannot be done, or nothing can be written.
+    """
     if options.list:
         _list()
         return 0
@@ -60,7 +65,12 @@ def edit(options: argparse.Namespace) -> int:
 def _beside(path: Path) -> Document:
     """What is kept beside the groove: another one, or what is heard in a recording."""
     keys = read_keys(keys_file())
-    return hear_file(path, keys, Hints()) if holds(path) is Holds.SOUND else open_document(path, keys)
+    if holds(path) is not Holds.SOUND:
+        return open_document(path, keys)
+    from ghoststep.listen.bars.reading import Hints
+    from ghoststep.work.grooves import hear_file
+
+    return hear_file(path, keys, Hints(), keep_file=False)
 
 
 def _list() -> None:

@@ -16,13 +16,19 @@ from ghoststep.music.errors import InputError
 from ghoststep.work.feels import is_feel, measured_file
 from ghoststep.work.formats import plain_name
 from ghoststep.work.forms import section_of
-from ghoststep.work.grooves import open_document
+from ghoststep.work.opening import open_document
 
 MOST_TAKES = 1000
 
 
 def feel(options: argparse.Namespace) -> int:
-    """Measure how something is played: swing, leans, looseness and touch; or tell what a feel says."""
+    """Measure how something is played: swing, leans, looseness and touch; or tell what a feel says.
+
+    Raises
+    ------
+    InputError
+        Where there is nothing to measure, or nothing can be written.
+    """
     if options.list:
         found, troubles = shelf()
         for one in found:
@@ -50,7 +56,13 @@ def feel(options: argparse.Namespace) -> int:
 
 
 def takes(options: argparse.Namespace) -> int:
-    """Play several takes of a groove, each to a MIDI file of its own."""
+    """Play several takes of a groove, each to a MIDI file of its own.
+
+    Raises
+    ------
+    InputError
+        Where the groove cannot be read, or the folder cannot be written to.
+    """
     if not 1 <= options.count <= MOST_TAKES:
         raise InputError(f"--count {options.count} does not fit: 1 to {MOST_TAKES} takes.")
     keys = read_keys(keys_file())

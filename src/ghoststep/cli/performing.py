@@ -26,7 +26,7 @@ from ghoststep.sound.kit import night_tram
 from ghoststep.work.feels import feel_from, laid
 from ghoststep.work.formats import plain_name
 from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
-from ghoststep.work.grooves import open_document, open_groove
+from ghoststep.work.opening import open_document, open_groove
 from ghoststep.work.rendering import Counted, Rendering, blocks_of, stem_blocks
 
 Write = Callable[[BinaryIO], object]
@@ -103,7 +103,13 @@ def _at_tempo(groove: Groove, bpm: float | None) -> Groove:
 
 
 def parse_lean(text: str) -> dict[str, float]:
-    """Read "snare=+12,hat=-4" as ms by voice; a group stands for its voices."""
+    """Read "snare=+12,hat=-4" as ms by voice; a group stands for its voices.
+
+    Raises
+    ------
+    InputError
+        Where it is no list of voices with ms.
+    """
     out: dict[str, float] = {}
     for part in text.split(","):
         name, equals, ms = part.strip().partition("=")
@@ -135,7 +141,13 @@ def _told(path: Path, what: Rendering) -> str:
 
 
 def render(options: argparse.Namespace) -> int:
-    """Play a groove on the built-in kit into a sound file: with what rings on, or as an exact loop."""
+    """Play a groove on the built-in kit into a sound file: with what rings on, or as an exact loop.
+
+    Raises
+    ------
+    InputError
+        Where the groove cannot be read, or options do not go together.
+    """
     if options.kit.lower() not in ("night tram", "night-tram"):
         raise InputError(f"There is no kit '{options.kit}'; the one built in is 'Night Tram'.")
     check_sound_name(options.out)
@@ -160,7 +172,13 @@ def render(options: argparse.Namespace) -> int:
 
 
 def show(options: argparse.Namespace) -> int:
-    """Print a groove as a text grid, in a drummer's sentences, or what is different in another one."""
+    """Print a groove as a text grid, in a drummer's sentences, or what is different in another one.
+
+    Raises
+    ------
+    InputError
+        Where the groove cannot be read, or has no form to show.
+    """
     keys = read_keys(keys_file())
     document = open_document(options.groove, keys)
     groove = document.groove

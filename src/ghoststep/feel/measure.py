@@ -131,7 +131,13 @@ def measured(groove: Groove) -> Measured:
 
 
 def strokes_of(groove: Groove) -> Heard:
-    """Every stroke with its lateness against the straight grid (ms) and its velocity, as performed."""
+    """Every stroke with its lateness against the straight grid (ms) and its velocity, as performed.
+
+    Raises
+    ------
+    InputError
+        Where there is nothing to measure.
+    """
     spelled = spelled_out(groove)
     played = perform(groove)
     straight_s = groove.tempo.seconds(np.array([h.position_ticks for h in spelled.pattern.hits], float))

@@ -201,7 +201,13 @@ def read_feel(path: Path) -> tuple[Feel, str, str]:
 
 
 def parse_feel(data: bytes, source: str) -> tuple[Feel, str, str]:
-    """A feel, its name and what it is, from the bytes of a file; errors name the source."""
+    """A feel, its name and what it is, from the bytes of a file; errors name the source.
+
+    Raises
+    ------
+    InputError
+        Where they are no feel.
+    """
 
     class Head(msgspec.Struct):
         format: str = ""

@@ -32,7 +32,13 @@ def read_hits(path: Path) -> Performance:
 
 
 def parse_hits(text: str, source: str) -> Performance:
-    """The hits of a table, in the order of time."""
+    """The hits of a table, in the order of time.
+
+    Raises
+    ------
+    InputError
+        Naming the line that is no hit.
+    """
     rows: list[tuple[float, int, int]] = []
     try:
         for number, cells in enumerate(csv.reader(io.StringIO(text)), 1):

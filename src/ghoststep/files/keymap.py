@@ -32,7 +32,13 @@ class KeyMap:
 
 
 def parse_keys(text: str, source: str) -> KeyMap:
-    """Read a key map; an error names the line."""
+    """Read a key map; an error names the line.
+
+    Raises
+    ------
+    InputError
+        Where a line is no key and voice.
+    """
     rows: list[tuple[int, str]] = []
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip() or line.lstrip().startswith("#") or line.replace(" ", "") == "key,voice":
@@ -55,7 +61,13 @@ def general_midi_keys() -> KeyMap:
 
 
 def read_keys(path: Path) -> KeyMap:
-    """The user's map, or the one that ships where the user has none."""
+    """The user's map, or the one that ships where the user has none.
+
+    Raises
+    ------
+    InputError
+        Where the user's cannot be read.
+    """
     if not path.exists():
         return general_midi_keys()
     try:

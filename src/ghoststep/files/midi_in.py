@@ -75,7 +75,13 @@ def read_midi(path: Path, keys: KeyMap) -> MidiTake:
 
 
 def parse_midi(data: bytes, name: str, keys: KeyMap) -> MidiTake:
-    """`read_midi` on bytes."""
+    """`read_midi` on bytes.
+
+    Raises
+    ------
+    InputError
+        As `read_midi`.
+    """
     data = _checked(data, name)
     try:
         file = mido.MidiFile(file=io.BytesIO(data), clip=True)

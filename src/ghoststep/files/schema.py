@@ -268,7 +268,13 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
 
 
 def document_from(row: DocumentRow) -> Document:
-    """The document without its recording."""
+    """The document without its recording.
+
+    Raises
+    ------
+    InputError
+        Where a value is none that can be.
+    """
     listening = _listening(row.listening) if row.listening else None
     warnings: list[str] = []
     snapshots = tuple(

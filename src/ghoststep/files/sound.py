@@ -52,7 +52,13 @@ def read_recording(path: Path) -> Recording:
 
 
 def decoded_recording(name: str, data: bytes) -> Recording:
-    """A recording from a file's bytes."""
+    """A recording from a file's bytes.
+
+    Raises
+    ------
+    InputError
+        Where they are no sound, or more of it than can be worked with.
+    """
     try:
         with _quiet_decoders(), soundfile.SoundFile(io.BytesIO(data)) as file:
             _check_shape(file, name)

@@ -46,7 +46,13 @@ def read_grid(path: Path) -> Groove:
 
 
 def read_song(path: Path) -> tuple[Form | None, Groove]:
-    """Read a text grid file, with its form where it has one; errors name line, lane and bar."""
+    """Read a text grid file, with its form where it has one; errors name line, lane and bar.
+
+    Raises
+    ------
+    InputError
+        Where it cannot be read.
+    """
     data = read_bytes(path, limit_bytes=MAX_BYTES)
     try:
         text = data.decode("utf-8-sig")

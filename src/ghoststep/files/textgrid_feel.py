@@ -37,7 +37,13 @@ def figure(value: float) -> str:
 
 
 def pairs(rest: str, what: str, example: str = "snare +12, hat -4") -> list[tuple[str, float]]:
-    """ "snare +12, hat -4": names with a figure each."""
+    """ "snare +12, hat -4": names with a figure each.
+
+    Raises
+    ------
+    InputError
+        Where a name has no figure.
+    """
     out = []
     for part in rest.split(","):
         words = part.split()

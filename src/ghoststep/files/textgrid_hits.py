@@ -88,7 +88,13 @@ Singles = dict[tuple[int, int, str], list[Hit]]
 
 def read_single(text: str, frame: Bars, bars: int, rules: Rules, grid: int, known: Singles) -> None:
     """A line of a song's single spot, `hit kick bar 3 2& velocity 40` or `hit kick bar 3 2& none`, put among those
-    that are known: (bar, tick, voice) to hits, counted from the first bar line."""
+    that are known: (bar, tick, voice) to hits, counted from the first bar line.
+
+    Raises
+    ------
+    InputError
+        Where the line says no hit of a song.
+    """
     silent = text.split()[-1:] == ["none"]
     line = read_hit_line(text.removesuffix("none").rstrip() + (" velocity 1" if silent else ""), frame, grid)
     if line.spot.bar > bars:
@@ -161,7 +167,13 @@ class PlayedLine:
     strokes: tuple[tuple[Spot, int | None, float | None], ...]
 
     def lay_on(self, hits: list[Hit], frame: Bars) -> None:
-        """Change the hits that letters put on the spots."""
+        """Change the hits that letters put on the spots.
+
+        Raises
+        ------
+        InputError
+            Where two lines say a hit of the same spot.
+        """
         index = {(h.position_ticks, h.voice): i for i, h in reversed(list(enumerate(hits))) if not h.grace}
         for spot, velocity, ms in self.strokes:
             at = index.get((frame.ticks_of(spot), self.voice))

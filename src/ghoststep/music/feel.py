@@ -40,7 +40,13 @@ class Swing:
 
     @classmethod
     def parse(cls, text: str) -> "Swing":
-        """Read "16:0.57" or "8:67%"."""
+        """Read "16:0.57" or "8:67%".
+
+        Raises
+        ------
+        InputError
+            Where it is no swing.
+        """
         unit, _, ratio = text.partition(":")
         try:
             share = float(ratio.rstrip("%")) / (100 if ratio.endswith("%") else 1)

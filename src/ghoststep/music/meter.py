@@ -44,7 +44,13 @@ class Meter:
 
     @classmethod
     def parse(cls, text: str) -> "Meter":
-        """Read "4/4", "7/8 2+2+3" or "11/4 (4+4+3)"."""
+        """Read "4/4", "7/8 2+2+3" or "11/4 (4+4+3)".
+
+        Raises
+        ------
+        InputError
+            Where it is no meter.
+        """
         found = re.fullmatch(r"\s*(\d{1,3})\s*/\s*(\d{1,3})(?:\s+\(?(\d+(?:\s*\+\s*\d+)*)\)?)?\s*", text)
         if not found:
             raise InputError(f"'{text.strip()}' is not a meter: write it like 4/4 or 7/8 2+2+3.")

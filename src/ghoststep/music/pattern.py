@@ -79,7 +79,13 @@ class Hit:
 
     def moved(self, position_ticks: int, *, key: int | None = None) -> "Hit":
         """The same hit at another position, under another name where one is given; made without checking it anew,
-        since forms of thousands of hits are laid out by it."""
+        since forms of thousands of hits are laid out by it.
+
+        Raises
+        ------
+        InputError
+            Where the position lies outside what a pattern can hold.
+        """
         if not 0 <= position_ticks <= MAX_TICKS:
             raise InputError(f"A hit at {position_ticks} ticks lies outside what a pattern can hold.")
         out = object.__new__(Hit)

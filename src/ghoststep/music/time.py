@@ -39,7 +39,13 @@ def step_ticks(grid: int) -> int:
 
 
 def checked_tempo_bpm(bpm: float) -> float:
-    """The tempo as a float, quarters per minute, within 10 to 960."""
+    """The tempo as a float, quarters per minute, within 10 to 960.
+
+    Raises
+    ------
+    InputError
+        Where it is outside that.
+    """
     low, high = TEMPO_LIMITS_BPM
     if not low <= bpm <= high:  # also catches NaN
         raise InputError(f"A tempo of {bpm:g} BPM is outside {low:g} to {high:g} BPM.")

@@ -32,7 +32,13 @@ _MEASURED_BARS = 32  # a long groove is judged by its beginning
 
 
 def balanced(groove: Groove, name: str) -> dict[str, float]:
-    """What has to be added to each group of voices, in dB, for a balance of that name."""
+    """What has to be added to each group of voices, in dB, for a balance of that name.
+
+    Raises
+    ------
+    InputError
+        Where there is no such balance, or nothing that would lead.
+    """
     if name not in BALANCES:
         raise InputError(f"'{name}' is no balance. There are: {', '.join(BALANCES)}.")
     return dict(_balanced(_beginning(groove), name))

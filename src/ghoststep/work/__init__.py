@@ -12,9 +12,9 @@ if TYPE_CHECKING:
     from ghoststep.work.grooves import analysis_of as analysis_of
     from ghoststep.work.grooves import hear_file as hear_file
     from ghoststep.work.grooves import hear_mouth_file as hear_mouth_file
-    from ghoststep.work.grooves import open_document as open_document
-    from ghoststep.work.grooves import open_groove as open_groove
     from ghoststep.work.midi_heard import hear_midi as hear_midi
+    from ghoststep.work.opening import open_document as open_document
+    from ghoststep.work.opening import open_groove as open_groove
 
 OFFERS = {
     "FORMATS": "formats",
@@ -24,8 +24,8 @@ OFFERS = {
     "hear_midi": "midi_heard",
     "hear_mouth_file": "grooves",
     "listen_folder": "folder",
-    "open_document": "grooves",
-    "open_groove": "grooves",
+    "open_document": "opening",
+    "open_groove": "opening",
     "written": "formats",
 }
 __getattr__, __dir__ = offered(__name__, OFFERS)

@@ -128,7 +128,13 @@ def _is(hits: Sequence[Hit]) -> str:
 
 
 def missed_hit(document: Document, time_s: float, voice_name: str, velocity: int) -> Edit:
-    """A hit that was not heard."""
+    """A hit that was not heard.
+
+    Raises
+    ------
+    InputError
+        Where it lies outside the recording, or one is there.
+    """
     recording = document.recording
     if recording is not None and not 0 <= time_s <= recording.length_s:
         raise InputError("That moment is outside the recording.")

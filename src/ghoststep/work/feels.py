@@ -19,8 +19,9 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.music.player import Touch, Wander
 from ghoststep.work.formats import is_listenable, plain_name
-from ghoststep.work.grooves import hear_file, open_groove
+from ghoststep.work.grooves import hear_file
 from ghoststep.work.hits_heard import Progress
+from ghoststep.work.opening import open_groove
 
 
 def is_feel(path: Path) -> bool:

@@ -95,6 +95,11 @@ def listen_folder(
         What hears the files instead of processes of this machine: any executor of `concurrent.futures`.
     again
         Hear files too that an earlier run has heard.
+
+    Raises
+    ------
+    InputError
+        Where there is nothing to hear, or nowhere to write.
     """
     files = _files(folder)
     if not files:
@@ -233,7 +238,7 @@ Task = tuple[Path, str, list[Path | None], KeyMap, Hints, int, Trust]
 def _lost(task: Task) -> Row:
     """The row of a file that took down what heard it."""
     size, changed = _state(task[0])
-    return Row(task[1], size, changed, "what heard it ended on the way: the memory may be too small for it")
+    return Row(task[1], size, changed, "the process that heard it ended: the memory may be too small for it")
 
 
 def heard_row(task: Task) -> Row:

@@ -5,7 +5,6 @@ from pathlib import Path
 from typing import Any
 
 from ghoststep.files.analysis import analysis, perhaps_rows
-from ghoststep.files.feels import use_shelf
 from ghoststep.files.hits import read_hits
 from ghoststep.files.keymap import KeyMap
 from ghoststep.files.safe import shown
@@ -16,24 +15,13 @@ from ghoststep.listen.corrections import Corrections
 from ghoststep.listen.strokes.hearing import Hearing
 from ghoststep.listen.way import hear_groove
 from ghoststep.music.errors import InputError
-from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document, Listening, Recording
 from ghoststep.work.corrections import listening_of
-from ghoststep.work.formats import Holds, holds, is_listenable, opened, plain_name
+from ghoststep.work.formats import Holds, holds, is_listenable, plain_name
 from ghoststep.work.hits_heard import Progress, heard_performance, remarks_on
 from ghoststep.work.offers import offers
 from ghoststep.work.time_lines import time_lines_of
 from ghoststep.work.trust import Trust
-
-
-def open_document(path: Path, keys: KeyMap) -> Document:
-    """A project, text grid or MIDI file as a document, read as written (`work.formats.opened`)."""
-    use_shelf()  # sections may name feels
-    return opened(path, keys)
-
-
-def open_groove(path: Path, keys: KeyMap) -> Groove:
-    return open_document(path, keys).groove
 
 
 def hear_file(
@@ -151,7 +139,13 @@ def onsets_s(document: Document) -> tuple[float, ...]:
 
 
 def analysis_of(document: Document) -> dict[str, Any]:
-    """What `listen --json` writes of a document that was listened to."""
+    """What `listen --json` writes of a document that was listened to.
+
+    Raises
+    ------
+    InputError
+        Where nothing was listened to.
+    """
     from ghoststep.work.forms import form_json
 
     heard = document.listening

@@ -29,7 +29,13 @@ def _versions(desk: Desk) -> list[tuple[str, Groove]]:
 
 
 def compare(desk: Desk, theirs: str = "", mine: str = NOW) -> None:
-    """Two versions, parts or sections side by side, changes taken over singly."""
+    """Two versions, parts or sections side by side, changes taken over singly.
+
+    Raises
+    ------
+    InputError
+        Where there is no other side to compare with.
+    """
     if len(names_of(desk.studio.document)) < 2:
         raise InputError("There is nothing to compare with: keep a version first (Ctrl+Shift+K).")
     asked(CompareDialog(desk.studio, desk.at(desk.place), theirs, mine))
@@ -46,7 +52,8 @@ def compare_with_file(desk: Desk) -> None:
 def beside(desk: Desk, path: Path) -> None:
     """Read or hear a file off the GUI thread, keep it as a version and compare it."""
     from ghoststep.work.formats import is_listenable
-    from ghoststep.work.grooves import hear_file, open_document
+    from ghoststep.work.grooves import hear_file
+    from ghoststep.work.opening import open_document
 
     studio, before = desk.studio, desk.studio.document
 

@@ -97,7 +97,13 @@ def _phrase(at: At, groove: Groove, phrase: Phrase, number: int, length: int, st
 
 
 def fill_choices(at: At, beats: int, grid: int, *, cue: bool) -> list[Offer]:
-    """Fills over the last beats of the playing, taken as an exception of its bar, or as the cue of what comes next."""
+    """Fills over the last beats of the playing, taken as an exception of its bar, or as the cue of what comes next.
+
+    Raises
+    ------
+    InputError
+        Where no fill fits there.
+    """
     bar = at.cell.first_bar + at.cell.bars - 1
     played = at.form.sectioned().passes[at.cell.section]
     found = fill_offers(at.document.groove, bar, beats, grid, at.terms)

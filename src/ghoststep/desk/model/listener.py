@@ -34,7 +34,7 @@ class Listener(QObject):
     def open(self, path: Path) -> None:
         """Open anything: recordings and MIDI files are listened to, the rest is read."""
         from ghoststep.work.formats import is_listenable
-        from ghoststep.work.grooves import open_document
+        from ghoststep.work.opening import open_document
 
         session = self._session
         if session.tasks.busy:

@@ -59,7 +59,7 @@ METERS: tuple[tuple[Meter, float], ...] = (
 # Bars that are two of others, as most people count them.
 IN_FOUR = {Meter(2, 4): Meter(4, 4), Meter(6, 8): Meter(12, 8)}
 _COMMON = {Meter(3, 4), *IN_FOUR, *IN_FOUR.values()}
-_LESS_ALIKE = 0.2  # of 0 to 1; the right odd meter lies over .05 more than common ones (docs/figures.md)
+_LESS_ALIKE = 0.2  # of 0 to 1; the right odd meter lies over .05 more than common ones
 _IN_FOUR_NATS, _IN_TWO_NATS = 1.0, 2.0
 Steps = NDArray[np.int64]
 

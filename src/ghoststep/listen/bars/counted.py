@@ -2,7 +2,7 @@
 
 Several tempi, meters and bar lines explain the same hits alike. Which of them people take depends on how usual a tempo
 and a meter are, and on where backbeats, kicks and the hand that keeps time stand then. Weights were set on common
-grooves (`tools/idioms.py`) and random ones; docs/figures.md names the seeds.
+grooves (`tools/idioms.py`) and random ones.
 """
 
 import numpy as np

@@ -59,7 +59,13 @@ class Click:
 
     @classmethod
     def parse(cls, text: str) -> "Click":
-        """Read "96@0.5": the tempo, and the second of one click."""
+        """Read "96@0.5": the tempo, and the second of one click.
+
+        Raises
+        ------
+        InputError
+            Where it is no such pair.
+        """
         bpm, at, second = text.partition("@")
         try:
             return cls(float(bpm), float(second) if at else 0.0)
@@ -166,7 +172,13 @@ def best_frame(
     hints: Hints,
     progress: Callable[[float], None] = lambda share: None,
 ) -> tuple[Frame, tuple[TempoReading, ...], float | None]:
-    """The frame of the best reading, the readings with their shares, and from where on no tempo holds (or None)."""
+    """The frame of the best reading, the readings with their shares, and from where on no tempo holds (or None).
+
+    Raises
+    ------
+    InputError
+        Where no reading fits what the user said.
+    """
     times, velocity = performance.onset_s[main], performance.velocity[main]
     weights = 0.4 + 0.6 * np.minimum(velocity / 80, 1.0)
     classes = np.array([class_of(VOICES[performance.voice[i]].name, int(performance.velocity[i])) for i in main])
@@ -311,7 +323,7 @@ def _nearest_step(line: Line, odd_s: float, seconds: float) -> int:
 
 
 SAID = "you said so"
-NEAR = 0.3  # of the first reading's share: all that was misread on fresh sets was as near (docs/figures.md)
+NEAR = 0.3  # of the first reading's share: all that was misread on fresh sets was as near
 
 
 def near_readings(readings: Sequence[TempoReading]) -> tuple[TempoReading, ...]:

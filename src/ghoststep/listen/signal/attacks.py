@@ -3,7 +3,7 @@
 The network tells moments from all that sounds. A hat that is struck with a kick or a snare then leans towards the
 louder drum by 2 to 4 ms, which is as much as what makes a feel. In the range that is mostly a drum's own, the steepest
 rise of energy tells its moment: by energy after against energy before, as in `signal/onsets.py`, with a belief that it
-is not far from where the network heard it (docs/figures.md gives errors with and without).
+is not far from where the network heard it.
 """
 
 import numpy as np

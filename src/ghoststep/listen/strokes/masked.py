@@ -1,7 +1,7 @@
 """How hard a hat is struck under a loud snare cannot be heard: the snare's own brightness is measured with it.
 
 On rendered kits hats under backbeats came back 9 to 14 louder than they were played, a third of them by more than 15.
-So none is told as louder than the louder ones of the hats that are heard without a snare (docs/figures.md).
+So none is told as louder than the louder ones of the hats that are heard without a snare.
 """
 
 from collections.abc import Sequence

@@ -22,7 +22,7 @@ _MOST = 8.0  # log-odds beyond which one stroke tells no more
 # Few strokes of a group are pulled to what all strokes of the recording are, and that to what a kit's are.
 _ALL_COUNT, _KIT_COUNT, _A_KIT = 4, 2, -7.0
 # From the first of these mean log-odds on a group is less sure, from the second on as little as it gets: kits as they
-# are lie under -5, but for toms, which are near to hand drums (docs/figures.md).
+# are lie under -5, but for toms, which are near to hand drums.
 _UNLIKE, _STRANGE = -4.5, -1.0
 _TOMS_NEARER = 2.0
 _LEAST_SURE = 0.4

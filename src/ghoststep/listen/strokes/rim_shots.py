@@ -3,7 +3,7 @@
 A rim shot adds the crack of the rim (some 1 to 2 kHz) to the drum's whole body. How bright a snare is differs from drum
 to drum and from take to take, so nothing is told by a number alone: the strokes must fall into two kinds that lie far
 apart. Strokes near the edge are not told: how much longer the body rings is less than what plain strokes of other
-recordings differ by among themselves (docs/figures.md).
+recordings differ by among themselves.
 """
 
 from dataclasses import replace

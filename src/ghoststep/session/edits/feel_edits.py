@@ -33,7 +33,13 @@ def limits_told(edit: Edit) -> Edit:
 
 
 def set_placement(document: Document, where: str, voices: Collection[str] = (), by_ms: float | None = None) -> Edit:
-    """Voices (or all) ahead of the pulse, on it or behind it: their mean moves there, and what they differ by stays."""
+    """Voices (or all) ahead of the pulse, on it or behind it: their mean moves there, and what they differ by stays.
+
+    Raises
+    ------
+    InputError
+        Where no hit can be placed so.
+    """
     feel = document.groove.feel
     chosen = [v for v in VOICE_NAMES if v in (voices or document.groove.pattern.voices)]
     if not chosen:
@@ -59,6 +65,11 @@ def pulled(document: Document, hits: Sequence[Hit], percent: float, *, lean: boo
     """Hits pulled towards the grid by a share of their own deviation; with all of them the looseness goes along.
 
     Lean and swing stay unless they are wanted too, which is only possible for all hits together.
+
+    Raises
+    ------
+    InputError
+        Where there is no hit to pull.
     """
     groove = document.groove
     keep = 1 - percent / 100
@@ -95,6 +106,11 @@ def printed(document: Document, voices: Collection[str] = (), chosen: Sequence[H
     """The feel written into some hits, those of some voices, or all, as they are played now.
 
     They have none of their own then, and every pass plays them alike; the others go on. Ornaments stay ornaments.
+
+    Raises
+    ------
+    InputError
+        Where there is no hit, or no feel to write.
     """
     groove = _own_whole(document.groove)
     named = {v for v in groove.pattern.voices if not voices or v in voices}
@@ -148,6 +164,11 @@ def taken_off(document: Document, voices: Collection[str] = (), chosen: Sequence
 
     It sounds as before: lean, swing and what spots add become the feel's; what varies stays with the hits. Hits that
     were fixed follow the feel again.
+
+    Raises
+    ------
+    InputError
+        Where there is no hit, or nothing in common.
     """
     groove = _own_whole(document.groove)
     keys = {h.key for h in chosen} or {h.key for h in groove.pattern.hits if not voices or h.voice in voices}

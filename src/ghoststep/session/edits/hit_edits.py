@@ -51,7 +51,13 @@ def _chosen(document: Document, hits: Iterable[Hit]) -> dict[int, Hit]:
 
 
 def place_hits(document: Document, positions_ticks: Sequence[int], voice_name: str, role: Role = Role.NORMAL) -> Edit:
-    """New hits of a role on the free ones of some spots."""
+    """New hits of a role on the free ones of some spots.
+
+    Raises
+    ------
+    InputError
+        Where there is no such spot, or none is free.
+    """
     pattern = document.groove.pattern
     label = voice(voice_name).label
     if not positions_ticks:
@@ -162,7 +168,13 @@ def move_each(document: Document, hits: Sequence[Hit], goals: Mapping[int, int])
 
 
 def move_hits(document: Document, hits: Sequence[Hit], by_ticks: int) -> Edit:
-    """To other spots; refused where one would leave the pattern. What stands there of the same voice gives way."""
+    """To other spots; refused where one would leave the pattern. What stands there of the same voice gives way.
+
+    Raises
+    ------
+    InputError
+        Where one would leave the pattern, or nothing is chosen.
+    """
     length = document.groove.pattern.length_ticks
 
     def change(h: Hit) -> Hit:
@@ -227,7 +239,13 @@ def straighten(document: Document) -> Edit:
 
 
 def as_heard(document: Document) -> Edit:
-    """Back to the groove as it was heard in the recording."""
+    """Back to the groove as it was heard in the recording.
+
+    Raises
+    ------
+    InputError
+        Where nothing was heard.
+    """
     if document.listening is None:
         raise InputError("Nothing was listened to in this project yet.")
     return "Back to what was heard", replace(

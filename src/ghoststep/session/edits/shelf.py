@@ -21,7 +21,13 @@ class Shelf:
 
 
 def copied(document: Document, hits: list[Hit]) -> Shelf:
-    """What copying the hits puts aside."""
+    """What copying the hits puts aside.
+
+    Raises
+    ------
+    InputError
+        Where nothing is chosen.
+    """
     if not hits:
         raise InputError("Choose the hits to copy first.")
     first = min(h.position_ticks for h in hits)
@@ -33,6 +39,11 @@ def paste(document: Document, shelf: Shelf | None, *, cursor_ticks: int, lane: i
     """Into the cursor's bar at the same spots, or (`here`) with the first hit at the cursor.
 
     Hits of one lane go into the cursor's lane. What stands on the same spots gives way.
+
+    Raises
+    ------
+    InputError
+        Where nothing was copied, or nothing of it fits.
     """
     if shelf is None:
         raise InputError("Nothing was copied yet.")

@@ -25,7 +25,13 @@ def _where(document: Document, hits: Sequence[Hit], fits: Callable[[Hit], bool],
 
 
 def set_stroke(document: Document, hits: Sequence[Hit], name: str) -> Edit:
-    """Another way of striking, for those hits whose voice has it."""
+    """Another way of striking, for those hits whose voice has it.
+
+    Raises
+    ------
+    InputError
+        Where no voice has it.
+    """
     if name not in STROKE_INDEX:
         raise InputError(f"'{name}' is no stroke. The strokes are: {', '.join(STROKE_INDEX)}.")
     stroke = STROKES[STROKE_INDEX[name]]
@@ -38,7 +44,13 @@ def set_stroke(document: Document, hits: Sequence[Hit], name: str) -> Edit:
 
 
 def next_stroke(document: Document, hits: Sequence[Hit]) -> Edit:
-    """The next way of striking that the first hit's voice has, for all of that voice."""
+    """The next way of striking that the first hit's voice has, for all of that voice.
+
+    Raises
+    ------
+    InputError
+        Where nothing is chosen, or the voice has no other.
+    """
     if not hits:
         raise InputError(NOTHING_CHOSEN)
     known = [s.name for s in strokes_of(hits[0].voice)]
@@ -70,7 +82,13 @@ def _kept_length(h: Hit) -> int:
 
 
 def set_length(document: Document, hits: Sequence[Hit], ticks: int) -> Edit:
-    """When an open hat closes, a cymbal is choked or a roll lands; 0 lets it ring."""
+    """When an open hat closes, a cymbal is choked or a roll lands; 0 lets it ring.
+
+    Raises
+    ------
+    InputError
+        Where nothing that lasts is chosen.
+    """
     if ticks < 0 or ticks > 64 * TICKS_PER_WHOLE:
         raise InputError("A length lies between nothing (it rings) and 64 whole notes.")
     found = _where(

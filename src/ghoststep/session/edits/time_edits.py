@@ -133,7 +133,13 @@ def double_bars(document: Document, first: int, last: int) -> Edit:
 
 
 def delete_bars(document: Document, first: int, last: int) -> Edit:
-    """Take bars out; what follows moves up."""
+    """Take bars out; what follows moves up.
+
+    Raises
+    ------
+    InputError
+        Where no bar would be left, or there is no such bar.
+    """
     pattern = document.groove.pattern
     start, end = _checked_bars(pattern, first, last)
     if last - first + 1 == pattern.bars:
@@ -144,7 +150,13 @@ def delete_bars(document: Document, first: int, last: int) -> Edit:
 
 
 def move_bars(document: Document, first: int, last: int, before: int) -> Edit:
-    """Bars to another place: before a bar, or (one past the last) to the end."""
+    """Bars to another place: before a bar, or (one past the last) to the end.
+
+    Raises
+    ------
+    InputError
+        Where there are no such bars, or the place lies among them.
+    """
     pattern = document.groove.pattern
     _checked_bars(pattern, first, last)
     size = last - first + 1
@@ -166,7 +178,13 @@ def move_bars(document: Document, first: int, last: int, before: int) -> Edit:
 
 
 def set_bars(document: Document, bars: int) -> Edit:
-    """Longer (with empty bars) or shorter; hits in bars that go are dropped."""
+    """Longer (with empty bars) or shorter; hits in bars that go are dropped.
+
+    Raises
+    ------
+    InputError
+        Where a pattern cannot hold so many.
+    """
     pattern = document.groove.pattern
     if not 1 <= bars <= MAX_BARS:
         raise InputError(f"A groove has 1 to {MAX_BARS} bars, not {bars}.")
@@ -184,6 +202,11 @@ def insert_time(document: Document, at: int, length: int) -> Edit:
 
     Whole bars on a bar line are bars of that place's meter. Less than that keeps the bar lines where they are, and
     lengthens the groove only where hits would fall off its end.
+
+    Raises
+    ------
+    InputError
+        Where the pattern would be too long.
     """
     if length <= 0:
         raise InputError("There is nothing to insert.")
@@ -203,7 +226,13 @@ def insert_time(document: Document, at: int, length: int) -> Edit:
 
 
 def delete_time(document: Document, at: int, length: int) -> Edit:
-    """Take time out from a position on; what follows moves earlier. Whole bars shorten the groove."""
+    """Take time out from a position on; what follows moves earlier. Whole bars shorten the groove.
+
+    Raises
+    ------
+    InputError
+        Where nothing would be left.
+    """
     if length <= 0:
         raise InputError("There is nothing to take out.")
     pattern = document.groove.pattern
@@ -230,7 +259,13 @@ def _span(ticks: int, meter: Meter) -> str:
 
 
 def mirror(document: Document, hits: Sequence[Hit]) -> Edit:
-    """The chosen hits backwards in time: the last comes first, between the same two spots."""
+    """The chosen hits backwards in time: the last comes first, between the same two spots.
+
+    Raises
+    ------
+    InputError
+        Where fewer than two are chosen.
+    """
     if len({h.position_ticks for h in hits}) < 2:
         raise InputError("Choose hits on at least two spots to turn them round.")
     low, high = min(h.position_ticks for h in hits), max(h.position_ticks for h in hits)
@@ -334,6 +369,11 @@ def set_cycle(document: Document, lane: int, steps: int, every: int = 0) -> Edit
     """A lane that repeats after some steps of its grid, against the bar; 0 lets it run through again.
 
     Where `every` is given it begins anew every so many bars.
+
+    Raises
+    ------
+    InputError
+        Where the round is longer than the groove.
     """
     pattern = document.groove.pattern
     if not 0 <= steps <= MAX_CYCLE_STEPS:

@@ -166,7 +166,13 @@ def hardest(document: Document, hits: Sequence[Hit]) -> Edit:
 
 
 def rotate(document: Document, voices: Sequence[str], steps: int) -> Edit:
-    """Every hit of some voices so many steps later; what leaves the end comes in at the start."""
+    """Every hit of some voices so many steps later; what leaves the end comes in at the start.
+
+    Raises
+    ------
+    InputError
+        Where the voices have no hit.
+    """
     pattern = document.groove.pattern
     mine = {i: h for i, h in enumerate(pattern.hits) if h.voice in voices}
     label = voice(voices[0]).label if len(voices) == 1 else LANES[LANE_OF_VOICE[voices[0]]].label
@@ -187,7 +193,13 @@ def swap_hands(document: Document, hits: Sequence[Hit]) -> Edit:
 
 
 def add_hits(document: Document, hits: Sequence[Hit], words: str) -> Edit:
-    """New hits on spots that their voices have free."""
+    """New hits on spots that their voices have free.
+
+    Raises
+    ------
+    InputError
+        Where no spot is free.
+    """
     pattern = document.groove.pattern
     free = [h for h in hits if pattern.at(h.position_ticks, h.voice) is None]
     if not free:

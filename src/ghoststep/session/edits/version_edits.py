@@ -12,7 +12,13 @@ MAX_NAME = 60
 
 
 def keep(document: Document, name: str) -> Edit:
-    """Keep the groove as it is under a name; the same name again is replaced."""
+    """Keep the groove as it is under a name; the same name again is replaced.
+
+    Raises
+    ------
+    InputError
+        Where the name is empty or says something else.
+    """
     name = " ".join(name.split())
     if not name:
         raise InputError("A snapshot needs a name.")
@@ -55,7 +61,13 @@ def drop(document: Document, name: str) -> Edit:
 
 
 def rename(document: Document, name: str) -> Edit:
-    """Call the document and its groove something else."""
+    """Call the document and its groove something else.
+
+    Raises
+    ------
+    InputError
+        Where the name is empty.
+    """
     name = " ".join(name.split())
     if not 1 <= len(name) <= MAX_NAME:
         raise InputError(f"A name has 1 to {MAX_NAME} letters.")

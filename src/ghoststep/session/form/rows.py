@@ -36,7 +36,13 @@ def inserted(form: Form, name: str, at: int, part: str) -> Section:
 
 
 def taken_out(form: Form, name: str, at: int) -> Section:
-    """The section without its nth playing (from 0); in the body of endings it goes from every pass."""
+    """The section without its nth playing (from 0); in the body of endings it goes from every pass.
+
+    Raises
+    ------
+    InputError
+        Where there is no such place, or nothing would be left.
+    """
     section = form.section(name)
     lists = _lists(section)
     row, offset = _place(lists, section, at)
@@ -47,7 +53,13 @@ def taken_out(form: Form, name: str, at: int) -> Section:
 
 
 def shifted(form: Form, name: str, at: int, to: int) -> Section:
-    """The section with its nth playing moved to another place of its row (both from 0)."""
+    """The section with its nth playing moved to another place of its row (both from 0).
+
+    Raises
+    ------
+    InputError
+        Where there is no such place.
+    """
     section = form.section(name)
     lists = _lists(section)
     row, offset = _place(lists, section, at)

@@ -19,7 +19,13 @@ def phrases_in(text: str) -> list[str]:
 
 
 def section_of(name: str, told: str) -> Section:
-    """A section from its words: "A B C x2 B | ending A | ending B"."""
+    """A section from its words: "A B C x2 B | ending A | ending B".
+
+    Raises
+    ------
+    InputError
+        Where they are no row of parts.
+    """
     body, *endings = (x.strip() for x in told.split("|"))
     rows = []
     for ending in endings:

@@ -9,7 +9,13 @@ from ghoststep.music.time import TICKS_PER_WHOLE, step_ticks
 
 
 def number(words: list[str], what: str) -> float:
-    """The one number that is left, without a unit."""
+    """The one number that is left, without a unit.
+
+    Raises
+    ------
+    InputError
+        Where it is none, or not alone.
+    """
     text = "".join(words)
     found = re.fullmatch(r"([+-]?\d{1,9}(?:\.\d{1,9})?)", text)
     if not found:
@@ -21,6 +27,11 @@ def ticks_of(words: list[str], pattern: Pattern, step: int, at_ticks: int = 0) -
     """A note length or distance: 1/16, 3/8, 1/12, "2 steps", "1 bar", "1 beat"; may carry a sign.
 
     Bars and beats are those of the meter at a position.
+
+    Raises
+    ------
+    InputError
+        Where it is no length.
     """
     text = " ".join(words).lower()
     found = re.fullmatch(r"([+-]?)(?:(\d{1,6})\s*/\s*(\d{1,6})|(\d{1,6})?\s*(steps?|bars?|beats?))", text)
@@ -40,7 +51,13 @@ def ticks_of(words: list[str], pattern: Pattern, step: int, at_ticks: int = 0) -
 
 
 def numbers(text: str, what: str) -> set[int]:
-    """ "2-4,8" as {2, 3, 4, 8}."""
+    """ "2-4,8" as {2, 3, 4, 8}.
+
+    Raises
+    ------
+    InputError
+        Where they are no numbers.
+    """
     out: set[int] = set()
     for part in text.split(","):
         found = re.fullmatch(r"(\d{1,4})(?:-(\d{1,4}))?", part.strip())
@@ -51,7 +68,13 @@ def numbers(text: str, what: str) -> set[int]:
 
 
 def bars_of(text: str, pattern: Pattern) -> set[int]:
-    """Bars by number, all of which have to be there."""
+    """Bars by number, all of which have to be there.
+
+    Raises
+    ------
+    InputError
+        Naming what is not there.
+    """
     bars = numbers(text, "bars")
     outside = sorted(b for b in bars if not 1 <= b <= pattern.bars)
     if outside:
@@ -60,7 +83,13 @@ def bars_of(text: str, pattern: Pattern) -> set[int]:
 
 
 def grid_of(text: str) -> int:
-    """A grid by its number or name: 16, 32, triplets, quintuplets ..."""
+    """A grid by its number or name: 16, 32, triplets, quintuplets ...
+
+    Raises
+    ------
+    InputError
+        Where it is none.
+    """
     names = {
         "quarters": 4, "eighths": 8, "8ths": 8, "sixteenths": 16, "16ths": 16, "32nds": 32, "64ths": 64, "triplets": 12,
         "sextuplets": 24, "quintuplets": 20, "septuplets": 28,

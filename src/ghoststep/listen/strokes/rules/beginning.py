@@ -31,7 +31,7 @@ class Beginning(Rule):
 @dataclass(frozen=True)
 class OnlyExpected(Rule):
     """Over this the network heard 26 of 28 strokes of metal at such candidates, and three where there were none; by
-    what is enough elsewhere all of them, and fourteen (docs/figures.md)."""
+    what is enough elsewhere all of them, and fourteen."""
 
     name = "only expected"
     why = "Where nothing seemed to begin and only other bars speak for a stroke, it has to be surer."

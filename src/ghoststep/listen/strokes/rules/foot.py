@@ -59,7 +59,7 @@ class DoubtfulFeet(Rule):
     """No pedal hats at poor odds under a cymbal that no snare sounds with.
 
     A snare masks the foot as well as it resembles it: with one, the odds of feet that are played are as poor as those
-    of others. Of 49 feet below the limit 46 are nobody's, of 13 above four (docs/figures.md).
+    of others. Of 49 feet below the limit 46 are nobody's, of 13 above four.
     """
 
     name = "doubtful feet"
@@ -80,7 +80,7 @@ class FeetOnBackbeats(Rule):
 
     Feet close the hats on the backbeats throughout or not at all. A snare beside a ride hides them, so that each has
     poor odds, but on average those with a foot have better ones than those without. Of 61 recordings with a ride this
-    adds 70 feet that are played and 19 that are not (docs/figures.md).
+    adds 70 feet that are played and 19 that are not.
     """
 
     name = "feet on backbeats"

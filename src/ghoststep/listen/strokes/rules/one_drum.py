@@ -23,7 +23,7 @@ class OneDrum(Rule):
 
     Hats and cymbals both stay where one of them is: the rule "one metal" tells which it is. How far three in four
     strokes, and nine in ten, are from the usual one, is in units of a patch: tracks of one drum lie under .11 and .165,
-    recordings of kits over .137 and .195 (docs/figures.md).
+    recordings of kits over .137 and .195.
     """
 
     name = "one drum"

@@ -44,7 +44,7 @@ class OneMetal(Rule):
     as they were before strokes that sound alike were made alike, are judged each for itself.
 
     A whole part is a ride's where that is surer than an open hat by `ride_surer`, on average over its cymbals: of 119
-    parts on 30 sets the fewest strokes come out wrong so, by whichever networks (docs/figures.md).
+    parts on 30 sets the fewest strokes come out wrong so, by whichever networks.
     """
 
     name = "one metal"

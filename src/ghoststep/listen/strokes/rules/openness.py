@@ -26,8 +26,7 @@ class ClosedHats(Rule):
     """Half-open and open hats that die away as closed ones do are closed.
 
     Where the file has hats that are tighter by far, those are the closed ones, and what is told half open stays so. On
-    kits as they are nine of ten closed hats fall by 8 dB and more, nine of ten open ones by 4 and less
-    (docs/figures.md).
+    kits as they are nine of ten closed hats fall by 8 dB and more, nine of ten open ones by 4 and less.
     """
 
     name = "closed hats"

@@ -27,7 +27,7 @@ _BELIEVED = (0.01, 0.99)  # nothing is expected more surely than that
 class OtherBars(Rule):
     """Each group as much likelier as the other bars and beats make it, its own bar left out.
 
-    The weights were compared on development and own cases (docs/figures.md).
+    The weights were compared on development and own cases.
     """
 
     name = "other bars"

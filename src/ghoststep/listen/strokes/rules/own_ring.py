@@ -31,7 +31,7 @@ class OwnRing(Rule):
     """No hats and cymbals that are the ring of the open hat before.
 
     Pairs at the same distance from the stroke before count in excess of `looser` for each such pair to the stroke after
-    it: eight rows of soft strokes by players lie under 11, three rings that jump over 81 (docs/figures.md).
+    it: eight rows of soft strokes by players lie under 11, three rings that jump over 81.
     """
 
     name = "own ring"

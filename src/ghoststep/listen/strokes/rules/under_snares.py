@@ -18,7 +18,7 @@ from ghoststep.music.kit import VOICE_INDEX
 @dataclass(frozen=True)
 class OnlyUnderSnares(Rule):
     """No pedal hats that only snares speak for, unless they are surer: of thirteen recordings without hats twelve lie
-    under .59, of fifteen with a foot twelve lie over it (docs/figures.md)."""
+    under .59, of fifteen with a foot twelve lie over it."""
 
     name = "only under snares"
     why = "Hats that are heard under snares only are often the snare's wires."

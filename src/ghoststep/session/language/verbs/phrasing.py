@@ -46,7 +46,13 @@ def _phrase(
 
 
 def with_phrase(form: Form, name: str, phrase: Phrase, section: str, place: int | None) -> tuple[str, Form]:
-    """Words, and the form with a phrase in the place of a playing of its question (by default of the first)."""
+    """Words, and the form with a phrase in the place of a playing of its question (by default of the first).
+
+    Raises
+    ------
+    InputError
+        Where the section does not play it.
+    """
     if not section:
         section = next((s.name for s in form.played if name in s.row), form.played[0].name)
     row = form.section(section).row
