@@ -61,7 +61,7 @@ def takes(options: argparse.Namespace) -> int:
     Raises
     ------
     InputError
-        Where the groove cannot be read, or the folder cannot be written to.
+        Where the groove cannot be read, has no looseness, or the count does not fit.
     """
     if not 1 <= options.count <= MOST_TAKES:
         raise InputError(f"--count {options.count} does not fit: 1 to {MOST_TAKES} takes.")

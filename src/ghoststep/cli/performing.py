@@ -146,7 +146,7 @@ def render(options: argparse.Namespace) -> int:
     Raises
     ------
     InputError
-        Where the groove cannot be read, or options do not go together.
+        Where the groove cannot be read, or there is no such kit.
     """
     if options.kit.lower() not in ("night tram", "night-tram"):
         raise InputError(f"There is no kit '{options.kit}'; the one built in is 'Night Tram'.")
@@ -177,7 +177,7 @@ def show(options: argparse.Namespace) -> int:
     Raises
     ------
     InputError
-        Where the groove cannot be read, or has no form to show.
+        Where the groove cannot be read, or options do not go together.
     """
     keys = read_keys(keys_file())
     document = open_document(options.groove, keys)

@@ -37,7 +37,7 @@ def parse_hits(text: str, source: str) -> Performance:
     Raises
     ------
     InputError
-        Naming the line that is no hit.
+        Where a line is no hit, or there are none, too many, or hours of them.
     """
     rows: list[tuple[float, int, int]] = []
     try:

@@ -37,7 +37,7 @@ def parse_keys(text: str, source: str) -> KeyMap:
     Raises
     ------
     InputError
-        Where a line is no key and voice.
+        Where a line is no key and voice, or a voice has no key.
     """
     rows: list[tuple[int, str]] = []
     for number, line in enumerate(text.splitlines(), 1):

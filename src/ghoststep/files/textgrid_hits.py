@@ -93,7 +93,7 @@ def read_single(text: str, frame: Bars, bars: int, rules: Rules, grid: int, know
     Raises
     ------
     InputError
-        Where the line says no hit of a song.
+        Where the song has no such bar, or the line says no hit.
     """
     silent = text.split()[-1:] == ["none"]
     line = read_hit_line(text.removesuffix("none").rstrip() + (" velocity 1" if silent else ""), frame, grid)
@@ -172,7 +172,7 @@ class PlayedLine:
         Raises
         ------
         InputError
-            Where two lines say a hit of the same spot.
+            Where its lane has no letter on the spot.
         """
         index = {(h.position_ticks, h.voice): i for i, h in reversed(list(enumerate(hits))) if not h.grace}
         for spot, velocity, ms in self.strokes:

@@ -37,7 +37,7 @@ def balanced(groove: Groove, name: str) -> dict[str, float]:
     Raises
     ------
     InputError
-        Where there is no such balance, or nothing that would lead.
+        Where there is no such balance.
     """
     if name not in BALANCES:
         raise InputError(f"'{name}' is no balance. There are: {', '.join(BALANCES)}.")

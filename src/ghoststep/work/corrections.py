@@ -133,7 +133,7 @@ def missed_hit(document: Document, time_s: float, voice_name: str, velocity: int
     Raises
     ------
     InputError
-        Where it lies outside the recording, or one is there.
+        Where it lies outside the recording.
     """
     recording = document.recording
     if recording is not None and not 0 <= time_s <= recording.length_s:

@@ -99,7 +99,7 @@ def listen_folder(
     Raises
     ------
     InputError
-        Where there is nothing to hear, or nowhere to write.
+        Where there is nothing to hear, or the results cannot be written.
     """
     files = _files(folder)
     if not files:

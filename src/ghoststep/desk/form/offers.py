@@ -102,7 +102,7 @@ def fill_choices(at: At, beats: int, grid: int, *, cue: bool) -> list[Offer]:
     Raises
     ------
     InputError
-        Where no fill fits there.
+        Where a cue is asked for that is not in the last bar of a section.
     """
     bar = at.cell.first_bar + at.cell.bars - 1
     played = at.form.sectioned().passes[at.cell.section]

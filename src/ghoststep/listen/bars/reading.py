@@ -177,7 +177,7 @@ def best_frame(
     Raises
     ------
     InputError
-        Where no reading fits what the user said.
+        Where no tempo explains the hits, with what the user said.
     """
     times, velocity = performance.onset_s[main], performance.velocity[main]
     weights = 0.4 + 0.6 * np.minimum(velocity / 80, 1.0)

@@ -38,7 +38,7 @@ def set_placement(document: Document, where: str, voices: Collection[str] = (), 
     Raises
     ------
     InputError
-        Where no hit can be placed so.
+        Where there is no hit.
     """
     feel = document.groove.feel
     chosen = [v for v in VOICE_NAMES if v in (voices or document.groove.pattern.voices)]
@@ -69,7 +69,7 @@ def pulled(document: Document, hits: Sequence[Hit], percent: float, *, lean: boo
     Raises
     ------
     InputError
-        Where there is no hit to pull.
+        Where only some hits are to be pulled in lean or swing, which belong to whole voices.
     """
     groove = document.groove
     keep = 1 - percent / 100
@@ -110,7 +110,7 @@ def printed(document: Document, voices: Collection[str] = (), chosen: Sequence[H
     Raises
     ------
     InputError
-        Where there is no hit, or no feel to write.
+        Where these voices have no hit.
     """
     groove = _own_whole(document.groove)
     named = {v for v in groove.pattern.voices if not voices or v in voices}
@@ -168,7 +168,7 @@ def taken_off(document: Document, voices: Collection[str] = (), chosen: Sequence
     Raises
     ------
     InputError
-        Where there is no hit, or nothing in common.
+        Where these voices have no hit.
     """
     groove = _own_whole(document.groove)
     keys = {h.key for h in chosen} or {h.key for h in groove.pattern.hits if not voices or h.voice in voices}

@@ -173,7 +173,7 @@ def move_hits(document: Document, hits: Sequence[Hit], by_ticks: int) -> Edit:
     Raises
     ------
     InputError
-        Where one would leave the pattern, or nothing is chosen.
+        Where one would leave the pattern.
     """
     length = document.groove.pattern.length_ticks
 

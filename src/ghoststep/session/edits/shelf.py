@@ -43,7 +43,7 @@ def paste(document: Document, shelf: Shelf | None, *, cursor_ticks: int, lane: i
     Raises
     ------
     InputError
-        Where nothing was copied, or nothing of it fits.
+        Where nothing was copied, or it reaches past the end.
     """
     if shelf is None:
         raise InputError("Nothing was copied yet.")

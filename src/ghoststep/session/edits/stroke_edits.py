@@ -30,7 +30,7 @@ def set_stroke(document: Document, hits: Sequence[Hit], name: str) -> Edit:
     Raises
     ------
     InputError
-        Where no voice has it.
+        Where there is no such stroke.
     """
     if name not in STROKE_INDEX:
         raise InputError(f"'{name}' is no stroke. The strokes are: {', '.join(STROKE_INDEX)}.")
@@ -87,7 +87,7 @@ def set_length(document: Document, hits: Sequence[Hit], ticks: int) -> Edit:
     Raises
     ------
     InputError
-        Where nothing that lasts is chosen.
+        Where the length is none that a hit can have.
     """
     if ticks < 0 or ticks > 64 * TICKS_PER_WHOLE:
         raise InputError("A length lies between nothing (it rings) and 64 whole notes.")

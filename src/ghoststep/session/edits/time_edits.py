@@ -155,7 +155,7 @@ def move_bars(document: Document, first: int, last: int, before: int) -> Edit:
     Raises
     ------
     InputError
-        Where there are no such bars, or the place lies among them.
+        Where there is no such place.
     """
     pattern = document.groove.pattern
     _checked_bars(pattern, first, last)
@@ -206,7 +206,7 @@ def insert_time(document: Document, at: int, length: int) -> Edit:
     Raises
     ------
     InputError
-        Where the pattern would be too long.
+        Where there is nothing to insert.
     """
     if length <= 0:
         raise InputError("There is nothing to insert.")
@@ -231,7 +231,7 @@ def delete_time(document: Document, at: int, length: int) -> Edit:
     Raises
     ------
     InputError
-        Where nothing would be left.
+        Where it reaches past the end, or no bar would be left.
     """
     if length <= 0:
         raise InputError("There is nothing to take out.")
@@ -264,7 +264,7 @@ def mirror(document: Document, hits: Sequence[Hit]) -> Edit:
     Raises
     ------
     InputError
-        Where fewer than two are chosen.
+        Where fewer than two spots are chosen.
     """
     if len({h.position_ticks for h in hits}) < 2:
         raise InputError("Choose hits on at least two spots to turn them round.")
@@ -373,7 +373,7 @@ def set_cycle(document: Document, lane: int, steps: int, every: int = 0) -> Edit
     Raises
     ------
     InputError
-        Where the round is longer than the groove.
+        Where the round is longer than the groove, or than a lane may have.
     """
     pattern = document.groove.pattern
     if not 0 <= steps <= MAX_CYCLE_STEPS:

@@ -17,7 +17,7 @@ def keep(document: Document, name: str) -> Edit:
     Raises
     ------
     InputError
-        Where the name is empty or says something else.
+        Where the name is empty or too long, or there are too many versions.
     """
     name = " ".join(name.split())
     if not name:
@@ -66,7 +66,7 @@ def rename(document: Document, name: str) -> Edit:
     Raises
     ------
     InputError
-        Where the name is empty.
+        Where the name is empty or too long.
     """
     name = " ".join(name.split())
     if not 1 <= len(name) <= MAX_NAME:

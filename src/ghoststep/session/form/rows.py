@@ -41,7 +41,7 @@ def taken_out(form: Form, name: str, at: int) -> Section:
     Raises
     ------
     InputError
-        Where there is no such place, or nothing would be left.
+        Where the body or an ending would play nothing.
     """
     section = form.section(name)
     lists = _lists(section)
@@ -58,7 +58,7 @@ def shifted(form: Form, name: str, at: int, to: int) -> Section:
     Raises
     ------
     InputError
-        Where there is no such place.
+        Where the body or an ending would play nothing.
     """
     section = form.section(name)
     lists = _lists(section)

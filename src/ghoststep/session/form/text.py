@@ -24,7 +24,7 @@ def section_of(name: str, told: str) -> Section:
     Raises
     ------
     InputError
-        Where they are no row of parts.
+        Where an ending is written otherwise, or the row is none.
     """
     body, *endings = (x.strip() for x in told.split("|"))
     rows = []
