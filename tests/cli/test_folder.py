@@ -10,6 +10,7 @@ from ghoststep.cli.listening import seconds_of
 from ghoststep.cli.main import main
 from ghoststep.music.errors import InputError
 from ghoststep.work import folder as folders
+from ghoststep.work.many import rows_of
 
 Said = pytest.CaptureFixture[str]
 
@@ -85,11 +86,10 @@ def dies_on_take_2(task: folders.Task) -> folders.Row:
     return folders.Row(task[1])
 
 
-def test_a_file_that_takes_its_process_down_is_named(music: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(folders, "heard_row", dies_on_take_2)
+def test_a_file_that_takes_its_process_down_is_named(music: Path) -> None:
     keys, hints = folders.KeyMap(()), folders.Hints()
     tasks = [(f, f.name, [None, None, None], keys, hints, 960) for f in sorted(music.rglob("*.mid"))]
-    rows = {row.file: row.trouble for row in folders._in_processes(tasks, 2)}
+    rows = {row.file: row.trouble for row in rows_of(tasks, dies_on_take_2, folders._lost, processes=2)}
     assert len(rows) == 6 and "process that heard it ended" in rows.pop("take-2.mid") and not any(rows.values())
 
 

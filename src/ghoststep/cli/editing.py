@@ -22,13 +22,7 @@ from ghoststep.work.opening import open_document
 
 
 def edit(options: argparse.Namespace) -> int:
-    """Change a groove by commands, each a phrase such as "velocity +4 on snare ghosts"; see --list.
-
-    Raises
-    ------
-    InputError
-        Where the groove cannot be read, a phrase cannot be done, or nothing can be written.
-    """
+    """Change a groove by commands, each a phrase such as "velocity +4 on snare ghosts"; see --list."""
     if options.list:
         _list()
         return 0

@@ -22,13 +22,7 @@ MOST_TAKES = 1000
 
 
 def feel(options: argparse.Namespace) -> int:
-    """Measure how something is played: swing, leans, looseness and touch; or tell what a feel says.
-
-    Raises
-    ------
-    InputError
-        Where there is nothing to measure, or nothing can be written.
-    """
+    """Measure how something is played: swing, leans, looseness and touch; or tell what a feel says."""
     if options.list:
         found, troubles = shelf()
         for one in found:
@@ -56,13 +50,7 @@ def feel(options: argparse.Namespace) -> int:
 
 
 def takes(options: argparse.Namespace) -> int:
-    """Play several takes of a groove, each to a MIDI file of its own.
-
-    Raises
-    ------
-    InputError
-        Where the groove cannot be read, has no looseness, or the count does not fit.
-    """
+    """Play several takes of a groove, each to a MIDI file of its own."""
     if not 1 <= options.count <= MOST_TAKES:
         raise InputError(f"--count {options.count} does not fit: 1 to {MOST_TAKES} takes.")
     keys = read_keys(keys_file())

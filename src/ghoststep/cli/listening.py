@@ -29,13 +29,7 @@ _SHOWN = 6  # strokes that may be one are named, then counted
 
 
 def listen(options: argparse.Namespace) -> int:
-    """Hear a drum recording or MIDI performance: tempo, bars, hits, swing and lean.
-
-    Raises
-    ------
-    InputError
-        Where a file cannot be heard, or options do not go together.
-    """
+    """Hear a drum recording or MIDI performance: tempo, bars, hits, swing and lean."""
     hints = _hints(options)
     if (options.teach or options.sounds) and not options.mouth:
         raise InputError("--teach and --sounds belong to --mouth, which listens to mouth drumming.")

@@ -141,13 +141,7 @@ def _told(path: Path, what: Rendering) -> str:
 
 
 def render(options: argparse.Namespace) -> int:
-    """Play a groove on the built-in kit into a sound file: with what rings on, or as an exact loop.
-
-    Raises
-    ------
-    InputError
-        Where the groove cannot be read, or there is no such kit.
-    """
+    """Play a groove on the built-in kit into a sound file: with what rings on, or as an exact loop."""
     if options.kit.lower() not in ("night tram", "night-tram"):
         raise InputError(f"There is no kit '{options.kit}'; the one built in is 'Night Tram'.")
     check_sound_name(options.out)
@@ -172,13 +166,7 @@ def render(options: argparse.Namespace) -> int:
 
 
 def show(options: argparse.Namespace) -> int:
-    """Print a groove as a text grid, in a drummer's sentences, or what is different in another one.
-
-    Raises
-    ------
-    InputError
-        Where the groove cannot be read, or options do not go together.
-    """
+    """Print a groove as a text grid, in a drummer's sentences, or what is different in another one."""
     keys = read_keys(keys_file())
     document = open_document(options.groove, keys)
     groove = document.groove

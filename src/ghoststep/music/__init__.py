@@ -26,7 +26,6 @@ if TYPE_CHECKING:
     from ghoststep.music.performance import Performance as Performance
     from ghoststep.music.time import TempoMap as TempoMap
     from ghoststep.music.touch import Role as Role
-    from ghoststep.music.unrolled import unrolled as unrolled
 
 OFFERS = {
     "Feel": "feel",
@@ -45,7 +44,6 @@ OFFERS = {
     "TempoMap": "time",
     "VOICES": "kit",
     "Voice": "kit",
-    "unrolled": "unrolled",
     "voice": "kit",
 }
 __getattr__, __dir__ = offered(__name__, OFFERS)

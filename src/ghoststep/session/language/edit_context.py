@@ -1,6 +1,6 @@
 """What a phrase is said to, and what it leaves behind: document, choice, cursor, what was copied."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
@@ -20,7 +20,8 @@ class EditContext:
     cursor_ticks: int = 0
     lane: int = LANE_OF_VOICE["snare"]
     shelf: Shelf | None = None
-    follow: Follow | None = None  # handed in by whoever does a verb: what goes along with its changes
+    # Handed in by whoever does a verb: what goes along with its changes.
+    follow: Follow | None = field(default=None, compare=False)
 
     def __post_init__(self) -> None:
         hits = self.document.groove.pattern.hits
