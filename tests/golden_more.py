@@ -162,10 +162,10 @@ def tables() -> str:
     lines += [str(v) for v in kit.VOICES] + [str(lane) for lane in kit.LANES]
     lines += [f"{v}: {touch.role_of(v).value} {touch.level_db(v):.2f}" for v in range(1, 128, 9)]
     lines.append(f"{TempoMap()} {Meter()}")
-    lines += [f"{v.line} | {v.about} | {v.example} | {v.on_hits}" for v in language.VERBS.values()]
-    for v in language.VERBS.values():
+    lines += [f"{v.line} | {v.about} | {v.example} | {v.on_hits}" for v in language.all_verbs().values()]
+    for v in language.all_verbs().values():
         lines += [f"{v.name}: {p.usage} {_limits(p.kind)} {p.key}" for p in v.params]
-    lines.append(f"{sorted(language.ALSO.items())}")
+    lines.append(f"{sorted(language.other_words().items())}")
     lines.append(tidy("a" * 700)[-20:] + tidy("two\nlines"))
     return "\n".join(lines)
 

@@ -9,7 +9,7 @@ from ghoststep.cli.main import main
 from ghoststep.files.demo import demo_recordings
 from ghoststep.files.project import load_project
 from ghoststep.session.commands import COMMANDS
-from ghoststep.session.language.verb import VERBS
+from ghoststep.session.language.verb import all_verbs
 
 
 @pytest.fixture
@@ -64,7 +64,7 @@ def test_bad_input_is_one_sentence(
 def test_the_list_holds_every_verb_and_command(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["edit", "--list"]) == 0
     told = capsys.readouterr().out
-    assert all(f"  {name}" in told for name in VERBS)
+    assert all(f"  {name}" in told for name in all_verbs())
     assert all(row.name in told for row in COMMANDS.values() if row.phrase)
 
 

@@ -12,9 +12,9 @@ from ghoststep.desk.app.start import make_window
 from ghoststep.desk.app.window import lettered
 from ghoststep.desk.model import memory
 from ghoststep.session.commands import COMMANDS, MENUS
-from ghoststep.session.language.verb import VERBS
+from ghoststep.session.language.verb import all_verbs
 
-assert VERBS
+assert all_verbs()
 SCRIPT = """
 import sys
 from pathlib import Path

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from ghoststep.cli.main import parsers
 from ghoststep.session.commands import COMMANDS, MENUS
-from ghoststep.session.language.verb import ALSO, VERBS, Verb
+from ghoststep.session.language.verb import Verb, all_verbs, other_words
 
 PAGE = Path(__file__).resolve().parents[2] / "docs" / "commands.md"
 _HEAD = """# Commands
@@ -58,15 +58,15 @@ def _in_the_window() -> list[str]:
 
 
 def _verb(verb: Verb) -> list[str]:
-    also = ", ".join(f"`{word}`" for word, name in ALSO.items() if name == verb.name)
+    also = ", ".join(f"`{word}`" for word, name in other_words().items() if name == verb.name)
     return [f"- `{verb.line}`{f' (also {also})' if also else ''}: {verb.about}. For example `{verb.example}`."]
 
 
 def page() -> str:
     """The whole page."""
     out = [_HEAD, *_in_the_window(), _PHRASES]
-    for name in sorted(VERBS):
-        out += _verb(VERBS[name])
+    for _, verb in sorted(all_verbs().items()):
+        out += _verb(verb)
     return "\n".join([*out, "", *_without_a_window()]).rstrip() + "\n"
 
 

@@ -15,7 +15,7 @@ from ghoststep.session.edits.commit import opened
 from ghoststep.session.form.plain import without_keys
 from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import VERBS
+from ghoststep.session.language.verb import all_verbs
 from tools.fuzz.phrases import phrases
 
 SONGS = (
@@ -138,7 +138,7 @@ def phrase_of(dice: random.Random, context: EditContext) -> str:
         return dice.choice(FORM_PHRASES).format(s=dice.choice(names))
     if kind < 0.75:
         return phrases(dice)
-    return dice.choice([v.example for v in VERBS.values()])
+    return dice.choice([v.example for v in all_verbs().values()])
 
 
 def walk(seed: int, steps: int) -> tuple[int, list[str]]:

@@ -15,7 +15,7 @@ from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.version_edits import kept
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.session.language.verb import ALSO, VERBS, commands_in
+from ghoststep.session.language.verb import all_verbs, commands_in, other_words
 from ghoststep.work.formats import Holds, Output, holds, written
 from ghoststep.work.forms import text_of
 from ghoststep.work.opening import open_document
@@ -72,8 +72,8 @@ def _list() -> None:
     print(
         "Verbs. TARGET names hits: a voice or group, ghosts, normals, accents, bars 2-4, beats 2,4, at 2a, limb L ...\n"
     )
-    for verb in VERBS.values():
-        also = [word for word, name in ALSO.items() if name == verb.name]
+    for verb in all_verbs().values():
+        also = [word for word, name in other_words().items() if name == verb.name]
         print(f"  {verb.line}\n      {verb.about}{f' (also: {chr(44).join(also)})' if also else ''}; {verb.example}")
     print("\nCommands of the window that can be named too:\n")
     for row in COMMANDS.values():

@@ -55,10 +55,10 @@ class SayBar(QFrame):
 
     def _learn(self) -> None:
         """The verbs, which are loaded when they are first asked for."""
-        from ghoststep.session.language.verb import VERBS
+        from ghoststep.session.language.verb import all_verbs
 
-        self._verbs = VERBS
-        completer = QCompleter(QStringListModel(sorted(VERBS)), self)
+        self._verbs = all_verbs()
+        completer = QCompleter(QStringListModel(sorted(self._verbs)), self)
         completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
         self.edit.setCompleter(completer)
 

@@ -8,7 +8,7 @@ from ghoststep.session.edits.commit import committed
 from ghoststep.session.edits.hit_edits import Edit
 from ghoststep.session.language.edit_context import Done, EditContext
 from ghoststep.session.language.forms.follow import kept_in_form
-from ghoststep.session.language.verb import NEEDED, VERBS, phrase_done
+from ghoststep.session.language.verb import NEEDED, all_verbs, phrase_done
 
 
 def do(context: EditContext, phrase: str) -> Done:
@@ -30,7 +30,7 @@ def call(context: EditContext, name: str, /, **values: Any) -> Done:
     InputError
         Where it cannot be done; the document is as it was.
     """
-    found = VERBS[name]
+    found = all_verbs()[name]
     given = {p.name: values.pop(p.name, p.default) for p in found.params}
     missing = [n for n, value in given.items() if value is NEEDED]
     if missing or values:

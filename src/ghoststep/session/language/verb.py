@@ -9,6 +9,7 @@ kinds.
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from difflib import SequenceMatcher, get_close_matches
+from importlib import import_module
 from inspect import signature
 from typing import Any
 
@@ -79,8 +80,23 @@ def _params(run: Callable[..., Done]) -> tuple[Param, ...]:
     return tuple(out)
 
 
-VERBS: dict[str, Verb] = {}
-ALSO: dict[str, str] = {}  # other words for verbs
+_VERBS: dict[str, Verb] = {}
+_ALSO: dict[str, str] = {}  # other words for verbs
+
+
+def all_verbs() -> dict[str, Verb]:
+    """Every verb by its name. They are loaded when they are first asked for: each knows this module, and none is known
+    by it, so that any part of the language can be loaded by any thread in any order."""
+    import_module("ghoststep.session.language.verbs")
+    return _VERBS
+
+
+def other_words() -> dict[str, str]:
+    """Other words for verbs, with the names of those."""
+    all_verbs()
+    return _ALSO
+
+
 Run = Callable[..., Done]
 
 
@@ -89,12 +105,12 @@ def verb(
 ) -> Callable[[Run], Run]:
     """Declare a verb; its parameters are those of its function, whose annotations say the kind of each."""
 
-    if name in VERBS:
+    if name in _VERBS:
         raise ValueError(f"There are two verbs called {name}.")
 
     def add(run: Run) -> Run:
-        VERBS[name] = Verb(name, about, _params(run), run, on_hits, example or name)
-        ALSO.update(dict.fromkeys(also, name))
+        _VERBS[name] = Verb(name, about, _params(run), run, on_hits, example or name)
+        _ALSO.update(dict.fromkeys(also, name))
         return run
 
     return add
@@ -133,17 +149,18 @@ def commands_in(text: str) -> list[str]:
 def verb_named(word: str) -> Verb | None:
     """The verb of a name or of another word for it."""
     name = word.lower()
-    return VERBS.get(ALSO.get(name, name))
+    return all_verbs().get(_ALSO.get(name, name))
 
 
 def nearest(phrase: str) -> str:
     """A sentence with what comes nearest to a phrase that was not understood."""
     first, _, rest = phrase.strip().lower().partition(" ")
-    near = get_close_matches(first, (*VERBS, *ALSO), n=1, cutoff=0.6)
+    verbs = all_verbs()
+    near = get_close_matches(first, (*verbs, *_ALSO), n=1, cutoff=0.6)
     if near:
-        found = VERBS[ALSO.get(near[0], near[0])]
+        found = verbs[_ALSO.get(near[0], near[0])]
         return f"Did you mean: {near[0]} {rest}".rstrip() + f"? It is said like: {found.example}."
-    best = max(VERBS.values(), key=lambda v: SequenceMatcher(None, phrase.lower(), v.example).ratio())
+    best = max(verbs.values(), key=lambda v: SequenceMatcher(None, phrase.lower(), v.example).ratio())
     return f"The nearest that is understood: {best.example}. All there is: ghost-step edit --list."
 
 
