@@ -1,5 +1,6 @@
 """Folders heard by any executor, and by the workers of a scheduler."""
 
+import json
 import os
 import signal
 import subprocess
@@ -69,8 +70,6 @@ def scheduler(tmp_path: Path) -> Iterator[str]:
         until = time.monotonic() + PATIENCE_S
         while not address.exists() and time.monotonic() < until:
             time.sleep(0.05)
-    import json
-
     yield json.loads(address.read_text(encoding="utf-8"))["address"]
     for one in running:
         one.kill()
@@ -89,20 +88,23 @@ def test_a_folder_is_heard_by_two_workers_of_which_one_is_killed(
     for k in range(8):
         soundfile.write(folder / f"{k}.wav", np.tile(beat, 4), 44100)
 
+    table, done_before = out / TABLE, []
+
     def kill_one() -> None:
-        table = out / TABLE
         until = time.monotonic() + PATIENCE_S
         while time.monotonic() < until and (not table.exists() or len(table.read_text("utf-8").splitlines()) < 2):
             time.sleep(0.02)
         with workers_of(scheduler) as elsewhere:
             pid = next(iter(elsewhere.executor._client.run(os.getpid).values()))  # type: ignore[attr-defined]
+        done_before.append(len(table.read_text("utf-8").splitlines()) - 1)
         os.kill(pid, signal.SIGKILL)
 
     killer = Thread(target=kill_one)
     killer.start()
     assert main(["listen", str(folder), "--json", str(out), "--scheduler", scheduler]) == 0
     killer.join()
-    rows = (out / TABLE).read_text("utf-8").splitlines()
+    assert done_before and 0 < done_before[0] < 8  # else nobody was killed on the way
+    rows = table.read_text("utf-8").splitlines()
     assert len(rows) == 9 and len(list(out.glob("*.json"))) == 8
     assert "8 of 8 files heard" in capsys.readouterr().out
 
