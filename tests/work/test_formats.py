@@ -98,3 +98,12 @@ def test_a_new_way_out_is_one_file_and_one_row(
     assert main(["edit", str(tmp_path / "a.grid.txt"), "--do", "velocity +1 on snare", "-o", str(out)]) == 0
     assert out.read_text() == "10" and "a.tally written, a tally" in capsys.readouterr().out
     assert row.filter == "Tallies (*.tally)" and format_of(out) is row
+
+
+def test_a_text_grid_keeps_the_name_it_says(tmp_path: Path) -> None:
+    lanes = "snare ----X-------X---\n"
+    named, plain = tmp_path / "again.grid.txt", tmp_path / "depot.grid.txt"
+    named.write_text(f'name "song"\n{lanes}', encoding="utf-8")
+    plain.write_text(lanes, encoding="utf-8")
+    opened_ones = [open_document(file, general_midi_keys()) for file in (named, plain)]
+    assert [(d.name, d.groove.name) for d in opened_ones] == [("song", "song"), ("depot", "depot")]

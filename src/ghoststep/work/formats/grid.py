@@ -11,9 +11,9 @@ from ghoststep.work.forms import only_in_project, text_of
 
 
 def read(path: Path, keys: KeyMap) -> Document:
-    """A text grid, named as the file."""
-    name = plain_name(path)
+    """A text grid, under the name it says, or else that of the file."""
     form, groove = read_song(path)
+    name = groove.name or plain_name(path)
     return Document(name, groove.changed(name=name), form=form)
 
 
