@@ -6,6 +6,7 @@ player whose clock drifts, recorded on the built-in kit in a room with some nois
 
 import io
 import wave
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -181,12 +182,12 @@ def _wav(pcm: np.ndarray) -> bytes:
     return out.getvalue()
 
 
-def make(folder: Path) -> None:
-    """Write every recording and its truth into a folder."""
+def make(folder: Path, stops: Sequence[Stop] = (*ROUTE, MOUTHED)) -> None:
+    """Write recordings and their truth into a folder, by default all of them."""
     import msgspec
 
     folder.mkdir(parents=True, exist_ok=True)
-    for stop in (*ROUTE, MOUTHED):
+    for stop in stops:
         groove, data = mouth_recorded(stop) if stop is MOUTHED else recorded(stop)
         write_whole(folder / f"{stop.name}.wav", lambda file, data=data: file.write(data))  # type: ignore[misc]
         text = msgspec.json.format(msgspec.json.encode(truth(groove, stop.lead_s)), indent=1).decode()

@@ -31,6 +31,15 @@ def test_a_range_is_whole_beats_and_a_click_takes_it_away(g: Geometry) -> None:
     assert wanted == [(TICKS_PER_QUARTER, 3 * TICKS_PER_QUARTER), None]
 
 
+def test_a_range_that_ends_on_a_beat_ends_there(g: Geometry) -> None:
+    wanted: list[object] = []
+    end = g.x_of(3 * TICKS_PER_QUARTER)
+    drag = RangeDrag(g, g.x_of(TICKS_PER_QUARTER), 5, wanted.append)
+    drag.moved(g, end + 1e-6, 5)
+    drag.ended(g, end + 1e-6, 5, dragged=True)
+    assert wanted == [(TICKS_PER_QUARTER, 3 * TICKS_PER_QUARTER)]
+
+
 def test_a_range_past_the_end_is_none(g: Geometry) -> None:
     wanted: list[object] = []
     beyond = g.x_of(g.groove.pattern.length_ticks) + 40

@@ -443,3 +443,26 @@ def test_every_command_says_a_phrase_or_is_bound_to_something_the_desk_does() ->
         Bound().runs("sing")
     with pytest.raises(LookupError, match=r"hit\.ghost"):
         Bound().runs("hit.ghost")
+
+
+def test_what_the_end_of_the_program_cuts_off_is_no_fault(
+    caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Once Python is shut down, nothing can be loaded any more: who was still loading something has lost nothing."""
+
+    class Gone:
+        def is_alive(self) -> bool:
+            return False
+
+    def load(_progress: object) -> None:
+        task.cancel()  # closing cancels everything, and waits only so long
+        raise RuntimeError("can't register atexit after shutdown")
+
+    task = Task(load)
+    task.run()
+    assert "a fault of ours" in caplog.text  # while the program runs it is one
+    caplog.clear()
+    monkeypatch.setattr("ghoststep.desk.model.tasks.main_thread", Gone)
+    task = Task(load)
+    task.run()
+    assert "a fault of ours" not in caplog.text

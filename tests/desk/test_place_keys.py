@@ -12,6 +12,7 @@ from tests.desk.test_window import press
 
 from ghoststep.desk.dialogs.blind_dialog import BlindDialog
 from ghoststep.desk.dialogs.compare_dialog import CompareDialog
+from ghoststep.desk.grid.geometry import GUTTER_W
 from ghoststep.desk.grid.grid_tiles import TILE_W
 from ghoststep.files.project import load_project
 from ghoststep.files.textgrid import parse_grid
@@ -176,6 +177,16 @@ def test_an_edit_paints_few_strips(placed) -> None:
     picture = grid.grab().toImage()
     grid.tiles._tiles.clear()
     assert grid.grab().toImage() == picture
+
+
+def test_the_cursor_stays_in_view_to_both_sides(placed) -> None:
+    text = "\n".join(f"{n} {'|'.join(['x---x---x---x---'] * 300)}" for n in ("hat_closed", "snare"))
+    placed.studio.set_document(Document("long", parse_grid(text)), None)
+    grid, length = placed.at("place").grid, placed.studio.groove.pattern.length_ticks
+    for ticks in (length // 2, length // 2 + 40320, length - 5040, length // 3, 0):
+        grid.put_cursor(ticks, 0)
+        g = grid.geometry_now()
+        assert GUTTER_W < g.x_of(ticks) < g.width, ticks
 
 
 def test_scrolling_is_made_up_for(placed, until) -> None:

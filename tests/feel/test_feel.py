@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 from hypothesis import given
 from tests.strategies import grooves
@@ -46,3 +48,14 @@ def test_a_take_is_repeatable_and_takes_differ(grid_text: str) -> None:
 def test_swing_narrows_with_tempo() -> None:
     ratios = [usual_swing_ratio(bpm) for bpm in (60, 120, 200, 300, 400)]
     assert ratios == sorted(ratios, reverse=True) and ratios[-2:] == [0.5, 0.5] and ratios[0] == 0.75
+
+
+def test_a_held_hit_never_ends_before_it_begins() -> None:
+    """A hit that is played late, and held for less than that, is struck all the same."""
+    groove = parse_grid("tempo 120\nhat_open o-------o-------\nkick X---------------")
+    late = tuple(
+        replace(h, offset_ms=90.0, length_ticks=60) if h.voice == "hat_open" else h for h in groove.pattern.hits
+    )
+    played = perform(groove.changed(hits=late))
+    held = np.isfinite(played.stop_s)
+    assert held.sum() == 2 and (played.stop_s[held] >= played.onset_s[held]).all()

@@ -1,6 +1,7 @@
 """One player's feel on another part: exact where the parts are alike, by likeness elsewhere, and told."""
 
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 import pytest
@@ -113,10 +114,15 @@ def test_the_weight_of_spots(at: int, weight: int) -> None:
     assert weight_of(at) == weight
 
 
+@lru_cache
+def source_feel() -> Feel:
+    return measured(played(SOURCE)).feel
+
+
 @settings(max_examples=40)
 @given(whole_grooves)
 def test_any_feel_can_be_laid_on_any_part(groove: Groove) -> None:
-    feel, words = laid_on(measured(played(SOURCE)).feel, groove, touch=1.5, time=1.5)
+    feel, words = laid_on(source_feel(), groove, touch=1.5, time=1.5)
     after = groove.changed(feel=feel)
     assert words or not groove.pattern.hits
     assert len(perform(after)) == len(perform(groove))

@@ -287,3 +287,26 @@ def test_a_project_of_version_2_is_read(tmp_path: Path) -> None:
         archive.writestr("project.json", json.dumps(bad))
     with pytest.raises(InputError, match="damaged: 'gong' is no voice"):
         load_project(path)
+
+
+def test_hits_of_an_old_project_never_share_a_key(tmp_path: Path, heard: Document) -> None:
+    """Two hits may come from one stroke (one was copied): the stroke's key goes to the first of them."""
+    hits = heard.groove.pattern.hits
+    one = next(h for h in hits if h.origin is not None)
+    twin = replace(one, position_ticks=one.position_ticks + 60)
+    path = tmp_path / "old.ghoststep"
+    save_project(path, heard.with_groove(pattern=heard.groove.pattern.with_hits(set(), [twin])))
+
+    def as_it_was(row: dict) -> dict:
+        """Of a hit, hit after hit, all but its key."""
+
+        def keyless(groove: dict) -> dict:
+            return {**groove, "hits": [{k: v for k, v in h.items() if k != "key"} for h in groove["hits"]]}
+
+        heard_row = {**row["listening"], "groove": keyless(row["listening"]["groove"])}
+        return {**row, "version": 3, "groove": keyless(row["groove"]), "listening": heard_row}
+
+    old = load_project(rebuilt(path, as_it_was))
+    keys = [h.key for h in old.groove.pattern.hits]
+    twins = [h.key for h in old.groove.pattern.hits if h.origin == one.origin]
+    assert one.key and len(set(keys)) == len(keys) and one.key in twins

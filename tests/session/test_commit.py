@@ -161,3 +161,11 @@ def test_meters_and_rules_that_were_set_stay_while_bars_lie_alike() -> None:
     merged = carried(old, edited, Version(grooves(replace(HEARD, velocity=70), OTHER), 0.5))
     assert merged.pattern.rules.linear and merged.pattern.bars == 3 and merged.pattern.meter_changes
     assert np.isclose(merged.pattern.hits[0].velocity, 70)
+
+
+def test_a_deviation_that_only_listening_moved_is_no_edit() -> None:
+    """A hundredth of a ms is rounding on the way through a file; a tenth is what somebody dragged."""
+    old, new = Version(grooves(HEARD, OTHER), 0.5), Version(grooves(replace(HEARD, offset_ms=3.0), OTHER), 0.5)
+    for moved_ms, then_ms in ((0.04, 3.0), (0.1, 0.1)):
+        merged = carried(old, grooves(replace(HEARD, offset_ms=moved_ms, velocity=81), OTHER), new)
+        assert merged.pattern.hits[0].offset_ms == then_ms

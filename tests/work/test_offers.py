@@ -56,6 +56,16 @@ def test_what_is_taken_is_a_hit_and_undo_brings_the_offer_back(document: Documen
     assert len(offers(corrections.no_corrections(taken)[1])) == 3
 
 
+def test_another_drum_at_the_same_spot_is_not_alike(document: Document) -> None:
+    assert document.listening is not None
+    tom = Perhaps((4 * 2 + 1.75) * BEAT_S, "tom_low", 50, 0.5)
+    known = document.listening
+    found = offers(replace(document, listening=replace(known, perhaps=(*known.perhaps, tom))))
+    ghost = next(o for o in found if o.perhaps.voice == "snare")
+    assert {o.spot for o in found if o.perhaps.voice in ("snare", "tom_low")} == {"2a"}
+    assert [o.perhaps.voice for o in alike(found, ghost)] == ["snare", "snare"]
+
+
 def test_what_is_dropped_changes_nothing_that_is_played(document: Document) -> None:
     words, dropped = drop(document, offers(document)[:1])
     assert words == "Perhaps: kick 3& in bar 1 dropped"

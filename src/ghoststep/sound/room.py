@@ -2,7 +2,9 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, fftconvolve, sosfilt
+from scipy.signal import fftconvolve
+
+from ghoststep.music.butterworth import filtered
 
 
 def room_response(*, rate: int, decay_s: float, seed: int, first_s: float = 0.006) -> NDArray[np.float64]:
@@ -16,7 +18,7 @@ def room_response(*, rate: int, decay_s: float, seed: int, first_s: float = 0.00
         at = round((first_s + rng.exponential(0.012)) * rate)
         if at < length:
             tail[at] += rng.uniform(1.5, 5.0, 2) * rng.choice([-1, 1], 2)
-    dark = sosfilt(butter(1, 5500, fs=rate, output="sos"), tail, axis=0)
+    dark = filtered(tail, 1, 0.0, 5500.0, rate)
     return np.asarray(dark / np.sqrt((dark**2).sum(axis=0)))
 
 

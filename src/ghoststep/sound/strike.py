@@ -1,11 +1,11 @@
 """One blow on one voice: a recipe made into samples."""
 
 import math
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ghoststep.music.butterworth import filtered
 from ghoststep.sound.recipe import Metal, Noise, Recipe, Tone
 
 Mono = NDArray[np.float64]
@@ -53,33 +53,12 @@ def _noise(noise: Noise, time_s: Mono, rate: int, strength: float, rng: np.rando
     high = min(noise.high_hz * (0.55 + 0.45 * strength), top)
     low = min(noise.low_hz, high / 2)
     white = rng.standard_normal(len(time_s))
-    band = _banded(white, low, high, rate)
+    band = filtered(white, 2, low, high, rate)
     band *= 0.35 / max(float(np.sqrt(2 * (high - low) / rate)), 1e-6) * 0.5
     envelope = np.exp(-time_s / noise.decay_s)
     if noise.attack_s:
         envelope *= 1 - np.exp(-time_s / noise.attack_s)
     return band * envelope
-
-
-@lru_cache(maxsize=4)
-def _warped(size: int) -> Mono:
-    """Frequencies of a spectrum but the first and last, as the bilinear transform bends them."""
-    return np.asarray(np.tan(np.pi * np.arange(1, size // 2) / size))
-
-
-def _banded(sound: Mono, low_hz: float, high_hz: float, rate: int) -> Mono:
-    """The sound through a causal Butterworth band-pass (Butterworth 1930) of second order, by the bilinear transform.
-
-    The response is laid over the spectrum, since SciPy's signal package takes one to two seconds to import, which would
-    be heard as a wait before the first sound. The result is that of the recursive filter but for rounding.
-    """
-    size = 1 << (len(sound) + rate // 4 - 1).bit_length()  # its ringing has died away before the end comes round
-    warped = _warped(size)
-    low, high = (math.tan(math.pi * hz / rate) for hz in (low_hz, high_hz))
-    q = (warped - low * high / warped) / (high - low)  # of the low-pass it is made of, the frequency
-    response = np.zeros(size // 2 + 1, complex)  # nothing passes at 0 Hz and at half the rate
-    response[1:-1] = 1 / (1 - q * q + 1j * math.sqrt(2) * q)
-    return np.asarray(np.fft.irfft(np.fft.rfft(sound, size) * response, size)[: len(sound)])
 
 
 def _metal(metal: Metal, time_s: Mono, rate: int, strength: float, rng: np.random.Generator) -> Mono:

@@ -19,9 +19,10 @@ _WARM_AFTER_MS = 400  # the window is painted by then
 _WARM = ("ghoststep.session.language.doing", "ghoststep.work.grooves")
 
 
-def _warm(_progress: Progress) -> None:
+def _warm(progress: Progress) -> None:
     """Load what the first phrase and the first file need, while nobody waits for it."""
-    for name in _WARM:
+    for n, name in enumerate(_WARM):
+        progress(n / len(_WARM))  # the window may be closing already
         import_module(name)
 
 
@@ -45,7 +46,7 @@ def run(file: Path | None, *, demo: bool, out: Path | None = None) -> int:
     window = make_window()
     faults.met.connect(lambda words: window.say(words, True))
     window.show()
-    QTimer.singleShot(_WARM_AFTER_MS, lambda: window.studio.tasks.start("warm", _warm))
+    QTimer.singleShot(_WARM_AFTER_MS, lambda: window.isVisible() and window.studio.tasks.start("warm", _warm))
     ending, tidying = Ending(app, window.end), Tidying()
     window.offer_recovery()
     if demo:

@@ -9,7 +9,7 @@ is what the window shows as busy and what Cancel stops.
 import logging
 from collections import deque
 from collections.abc import Callable
-from threading import Event
+from threading import Event, main_thread
 from time import monotonic
 from typing import Any
 
@@ -87,6 +87,9 @@ class Task:
         except MemoryError:
             return "failed", ("There is not enough memory for that.",)
         except Exception:
+            if self._stop.is_set() and not main_thread().is_alive():  # Python is shut down round it: nothing is lost
+                log.info("background work was cut off by the end of the program", exc_info=True)
+                return "cancelled", ()
             log.exception("a fault of ours in background work")
             return "failed", (OUR_FAULT,)
         return ("cancelled", ()) if self._stop.is_set() else ("done", (result,))

@@ -1,9 +1,4 @@
-"""Butterworth bands of a sound, by the Fourier transform.
-
-The response is that of the digital filter made by the bilinear transform (Butterworth 1930; Oppenheim & Schafer 1989),
-phase and all, so the result is what a recursive filter gives, to rounding. One transform of the sound serves all bands,
-and SciPy's signal package, which takes longer to load than a loop takes to hear, is not needed.
-"""
+"""Butterworth bands of a sound: one Fourier transform of the sound serves them all."""
 
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
@@ -13,6 +8,7 @@ from numpy.typing import NDArray
 
 from ghoststep.listen.signal.spectrum import LISTEN_RATE, Floats
 from ghoststep.listen.signal.transforms import irfft, rfft
+from ghoststep.music.butterworth import butterworth
 
 # Samples of one transform, and after how many of them a band has died away: of any band, and of those that reach no
 # lower than _QUICK_HZ, whose transforms fit into the processor's cache and so take a third of the time.
@@ -26,24 +22,7 @@ Band = tuple[int, float, float]  # order, lower edge in Hz (0: lowpass), upper e
 @lru_cache(maxsize=32)
 def response(band: Band, length: int) -> NDArray[np.complex64]:
     """Complex response at the frequencies of a real transform of `length` samples; shape (length // 2 + 1,)."""
-    order, low, high = band
-    hz = np.minimum(np.arange(length // 2 + 1) * (LISTEN_RATE / length), LISTEN_RATE / 2 * (1 - 1e-12))
-
-    def warped(f: NDArray[np.float64] | float) -> NDArray[np.float64]:
-        out: NDArray[np.float64] = 2 * LISTEN_RATE * np.tan(np.pi * np.asarray(f) / LISTEN_RATE)
-        return out
-
-    s = 1j * warped(hz)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        if low and high:
-            lowpass = (s * s + warped(low) * warped(high)) / (s * (warped(high) - warped(low)))
-        elif low:
-            lowpass = warped(low) / s
-        else:
-            lowpass = s / warped(high)
-        poles = np.exp(1j * np.pi * (2 * np.arange(order) + order + 1) / (2 * order))
-        found = 1 / np.prod(lowpass[:, None] - poles, axis=1)
-    return np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0).astype(np.complex64)
+    return butterworth(*band, length, LISTEN_RATE).astype(np.complex64)
 
 
 Energies = Mapping[Band, NDArray[np.float64]]
