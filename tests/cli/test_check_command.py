@@ -70,7 +70,7 @@ def test_what_a_project_is_checked_against_is_kept_in_it(groove: Path, capsys: p
 
 def test_a_groove_is_told_in_sentences(groove: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["show", str(groove), "--describe"]) == 0
-    assert "Closed hat on every eighth.\n" in capsys.readouterr().out
+    assert "Hat in eighths.\n" in capsys.readouterr().out
     assert main(["show", str(groove), "--describe", "--diff", str(groove)]) == 2
 
 

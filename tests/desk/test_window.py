@@ -309,6 +309,7 @@ SKIPPED = {
     "file.quit",
     "file.save",
     "help.keys",
+    "help.say",
     "help.about",
 }
 

@@ -135,11 +135,11 @@ def test_a_lane_that_repeats_stays_alike(context: EditContext) -> None:
 def test_a_linear_part_stays_linear(context: EditContext) -> None:
     words, linear = do(context, "linear on")
     assert "spots are not yet" in words
-    words, after = do(linear, "place kick 1&")
+    words, after = do(linear, "place kick 1& bars 1")
     assert "takes the place of hat closed" in words
     at = [h.voice for h in after.document.groove.pattern.hits if h.position_ticks == 10080]
     assert at == ["kick"]
-    assert do(done(linear, "linear off"), "place kick 1&")[0] == "Kick 1& placed"
+    assert do(done(linear, "linear off"), "place kick 1& bars 1")[0] == "Kick 1& placed"
     # Another hand or velocity for what stands there already takes nothing away.
     for phrase in ("hands RLRRLRLL on hat", "velocity +9 on everything", "stroke rim on snare"):
         assert len(done(linear, phrase).document.groove.pattern.hits) == len(linear.document.groove.pattern.hits)
@@ -209,10 +209,10 @@ def test_versions_are_kept_and_come_back(context: EditContext) -> None:
 
 def test_balance_goes_round(context: EditContext) -> None:
     seen = []
-    for _ in range(5):
+    for _ in range(6):
         words, context = do(context, "balance next")
         seen.append(words)
-    assert len(set(seen)) == 5 and context.document.groove.feel.balance_db == {}
+    assert len(set(seen)) == 6 and context.document.groove.feel.balance_db == {}
 
 
 @pytest.mark.parametrize("name", sorted(all_verbs()))

@@ -17,6 +17,7 @@ from ghoststep.session.language import mending
 from ghoststep.session.language.doing import call, do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.mending import made_playable, mended, mends_of, ranks, same
+from ghoststep.session.say.telling import told
 
 OVERLOADED = """tempo 150
 hat_closed x-x-x-x-x-x-x-x- | xxxxxxxxxxxxxxxx | x-x-x-x-x-x-x-x-
@@ -122,7 +123,7 @@ def test_verbs_of_the_sticking() -> None:
     assert do(after, "names")[0].startswith("as one line: paradiddle, 2 times: bar 1 at 1; each half: ")
     assert do(after, "sticking keep")[0].startswith("Already played")
     assert do(after, "playable")[0] == "Playable as it is"
-    assert "Snare on every sixteenth." in do(here, "describe")[0]
+    assert "Snare accents on every beat." in told(here.document.groove)
     with pytest.raises(InputError):
         do(here, "sticking choice 7")
 

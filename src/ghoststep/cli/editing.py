@@ -4,13 +4,14 @@ import argparse
 from dataclasses import replace
 from pathlib import Path
 
+from ghoststep.cli.asked import Run, degrees_of
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.kit_setups import read_setup
 from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs
 from ghoststep.music.errors import InputError
-from ghoststep.session.commands import COMMANDS, do_named
+from ghoststep.session.commands import COMMANDS
 from ghoststep.session.document.document import Document, Snapshot
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.edits.version_edits import kept
@@ -30,23 +31,25 @@ def edit(options: argparse.Namespace) -> int:
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
     check_outputs((options.out,), (options.groove, options.setup, *options.beside))
-    phrases = [p for text in options.do for p in commands_in(text)]
-    if not phrases and options.out is None:
-        raise InputError("Say what to do, for example: --do 'velocity 64 on snare ghosts', or what to write: -o OUT.")
+    if not options.asked and options.out is None:
+        raise InputError(
+            "Say what to do, for example: --say 'snare a bit louder' or --do 'velocity 64 on snare ghosts', or what to"
+            " write: -o OUT."
+        )
     document = open_document(options.groove, read_keys(keys_file()))
     for path in options.beside:
         other = _beside(path)
         document = kept(document, Snapshot(other.name, other.groove, other.form))
     if options.setup is not None:
         document = replace(document, judged=document.judged.with_kit(read_setup(options.setup)))
-    context = EditContext(opened(document))
-    told = []
-    for number, phrase in enumerate(phrases, 1):
+    run = Run(EditContext(opened(document)), degrees_of(options.degrees))
+    asked = [(o, part) for o, text in options.asked for part in (commands_in(text) if o == "--do" else [text])]
+    for number, (option, text) in enumerate(asked, 1):
         try:
-            words, context = do_named(context, phrase)
+            run.say(text) if option == "--say" else run.do(text)
         except InputError as error:
-            raise InputError(f"Command {number}, '{phrase}': {error} Nothing was written.") from error
-        told.append(words)
+            raise InputError(f"Command {number}, '{text}': {error} Nothing was written.") from error
+    context, told = run.context, run.told
     # What was asked for is on the disk before anything is told: whoever reads our words may go away in between.
     if options.out is not None:
         told += written(options.out, context.document, Output(read_keys(keys_file())))

@@ -171,9 +171,33 @@ def _show_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--describe", action="store_true", help="print it in the sentences a drummer would use instead")
 
 
+class Asked(argparse.Action):
+    """Keeps what --do and --say ask in the order in which it was given, each with its option."""
+
+    def __call__(
+        self,
+        parser: argparse.ArgumentParser,
+        namespace: argparse.Namespace,
+        values: object,
+        option_string: str | None = None,
+    ) -> None:
+        given = [*getattr(namespace, self.dest), (option_string or "", str(values))]
+        setattr(namespace, self.dest, given)
+
+
 def _edit_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("groove", type=Path, nargs="?", help="a project, text grid or MIDI file")
-    parser.add_argument("--do", action="append", default=[], metavar="COMMAND", help="what to do; may stand many times")
+    parser.add_argument(
+        "--do", action=Asked, dest="asked", default=[], metavar="COMMAND", help="what to do; may stand many times"
+    )
+    parser.add_argument(
+        "--say",
+        action=Asked,
+        dest="asked",
+        metavar="SENTENCE",
+        help="what to do, as you would say it to a drummer; in turn with --do",
+    )
+    parser.add_argument("--degrees", type=Path, metavar="FILE", help="how much a bit and a lot are (docs/guide.md)")
     parser.add_argument("-o", "--out", type=place, metavar="OUT", help="a project, text grid or MIDI file to write")
     parser.add_argument(
         "--beside", action="append", default=[], type=Path, metavar="FILE",

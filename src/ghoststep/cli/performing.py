@@ -14,7 +14,6 @@ from ghoststep.files.midi_out import LEAD_WORDS, midi_file
 from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.files.sound import check_sound_name, sound_writer
-from ghoststep.judge.described import described
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
@@ -175,7 +174,9 @@ def show(options: argparse.Namespace) -> int:
     if options.form:
         print("\n".join(form_lines(document.form or proposed(groove)[1])))
     elif options.describe:
-        print("\n".join(s.words for s in described(groove)))
+        from ghoststep.session.say.telling import told
+
+        print("\n".join(told(groove)))
     elif options.diff is None:
         print("\n".join(f"# {line}" for line in summary_line(groove)))
         print(text_of(document), end="")

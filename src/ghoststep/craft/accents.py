@@ -18,22 +18,21 @@ SHAPES = ("beat", "off-beat", "backbeat", "groups", "every 2", "every 3", "every
 def accented(hits: Sequence[Hit], shape: str, bars: Bars) -> set[int]:
     """Positions (in ticks) of the hits that a shape accents.
 
-    "every N" counts moments at which something is struck; "every 3 from 2" begins with the second. "1,3,4" are the
-    first, third and fourth of them.
+    "every N" counts moments at which something is struck; "every 3 from 2" begins with the second. "1,3,4" are beats.
 
     Raises
     ------
     InputError
         Where the words name no shape.
     """
-    ordinals = re.fullmatch(r"\d{1,4}(?:\s*,\s*\d{1,4})*", shape)
+    beats = re.fullmatch(r"\d{1,4}(?:\s*,\s*\d{1,4})*", shape)
     counted = re.fullmatch(r"every (\d{1,3})(?: from (\d{1,3}))?", shape)
     moments = sorted({h.position_ticks for h in hits if not h.grace})
     if counted and int(counted[1]) and (counted[2] is None or int(counted[2])):
         return set(moments[int(counted[2] or 1) - 1 :: int(counted[1])])
-    if ordinals:
+    if beats:
         wanted = {int(n) for n in shape.split(",")}
-        return {m for i, m in enumerate(moments, 1) if i in wanted}
+        return {m for m in moments if m == bars.beat_start_at(m) and bars.beat_at(m) in wanted}
     if shape not in SHAPES:
         raise InputError(
             f"'{shape}' is no accent shape. There are: {', '.join(SHAPES[:4])}, every 3, every 3 from 2, 1,3,4."

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ghoststep.judge.alternatives import applied
-from ghoststep.judge.described import described
 from ghoststep.judge.difficulty import Difficulty, difficulty
 from ghoststep.judge.finding import STYLES, Finding
 from ghoststep.judge.hands import PLAIN, along, graces
@@ -20,6 +19,7 @@ from ghoststep.judge.mechanical import mechanical
 from ghoststep.judge.names import Named
 from ghoststep.judge.played import Played
 from ghoststep.judge.players import PLAYERS, Player
+from ghoststep.judge.remarks import remarks
 from ghoststep.judge.strokes import windows
 from ghoststep.judge.unclear import balance, unclear
 from ghoststep.judge.unlikely import unlikely
@@ -71,9 +71,9 @@ class Report:
         return layers(self.played.groove, self.limbs)
 
     @cached_property
-    def sentences(self) -> list[str]:
-        """The groove as a drummer would tell it."""
-        return [s.words for s in described(self.played.groove)]
+    def remarks(self) -> list[str]:
+        """What strikes one about it."""
+        return [s.words for s in remarks(self.played.groove)]
 
     @cached_property
     def with_limbs(self) -> Groove:

@@ -24,6 +24,7 @@ BALANCES: dict[str, dict[str, float]] = {
     "level": {"kick": 0.0, "snare": 0.0, "hat": -12.0, "cymbals": -8.0, "toms": -1.0},
     "kick-led": {"kick": 0.0, "snare": -5.0, "hat": -15.0, "cymbals": -12.0, "toms": -3.0},
     "snare-led": {"snare": 0.0, "kick": -5.0, "hat": -15.0, "cymbals": -12.0, "toms": -3.0},
+    "hat-middle": {"kick": 0.0, "snare": 0.0, "hat": -7.0, "cymbals": -6.0, "toms": -1.0},
     "hat-led": {"hat": 0.0, "cymbals": 0.0, "kick": -3.0, "snare": -3.0, "toms": -4.0},
 }
 _LIMIT_DB = 24.0

@@ -117,6 +117,7 @@ class Wish:
     speed: float = 1.0
     click: bool = False
     count_in: bool = False
+    muted: frozenset[str] = frozenset()  # voices that are not heard
 
 
 def program(
@@ -126,6 +127,8 @@ def program(
 
     At a speed other than 1 everything is slowed alike, deviations too, as if a tape ran slower but at its pitch.
     """
+    if wish.muted:
+        groove = groove.changed(hits=tuple(h for h in groove.pattern.hits if h.voice not in wish.muted))
     whole = (0, groove.pattern.length_ticks)
     region = wish.region_ticks if wish.region_ticks and wish.region_ticks[0] < wish.region_ticks[1] else whole
     wants_tape = tape is not None and wish.source is not Source.GROOVE

@@ -59,6 +59,8 @@ runs("view.theme")(lambda d: d.switch_theme())
 
 # -- Help -------------------------------------------------------------------------------------------------------
 
+runs("edit.say")(lambda d: d.ask_phrase())
+runs("help.say")(lambda d: d.show_sayable())
 runs("help.keys")(lambda d: d.show_keys())
 runs("help.log")(lambda d: d.show_log_place())
 runs("help.about")(lambda d: d.show_about())

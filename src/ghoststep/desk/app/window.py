@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable, Sequence
 from importlib import resources
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QPixmap
@@ -22,11 +22,13 @@ from PySide6.QtWidgets import (
 
 from ghoststep import __version__
 from ghoststep.desk.app import commands
+from ghoststep.desk.app.answering import answer
 from ghoststep.desk.app.key_guard import KeyGuard
 from ghoststep.desk.app.place_stack import PlaceStack, does_of
 from ghoststep.desk.app.places import PLACES
 from ghoststep.desk.app.sheet import ShortcutSheet
 from ghoststep.desk.dialogs import questions
+from ghoststep.desk.dialogs.sayable import SayableDialog
 from ghoststep.desk.look.look import DAY, NIGHT, Look, use
 from ghoststep.desk.model import memory
 from ghoststep.desk.model.bound import Bound, Run
@@ -41,7 +43,11 @@ from ghoststep.files.safe import shown
 from ghoststep.music.errors import InputError, tidy
 from ghoststep.session.commands import COMMANDS, MENUS, Command
 from ghoststep.session.document.document import Document
+from ghoststep.sound.program import Plays
 from ghoststep.work.formats import Holds, format_of, holds
+
+if TYPE_CHECKING:
+    from ghoststep.session.say.understanding import Tried
 
 _FRAME_MS = 30
 _FIRST = "listen"
@@ -160,7 +166,7 @@ class Window(QMainWindow):
         head.setLayout(top)
         self._busy = BusyBar(self.studio.cancel)
         self._banner = OfferBanner()
-        self._say_bar = SayBar(self._say_phrase, lambda: self.at(self.place).take_focus())
+        self._say_bar = SayBar(self.studio.saying, lambda: self.at(self.place).take_focus())
         layout = QVBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -176,6 +182,9 @@ class Window(QMainWindow):
     def _wire(self) -> None:
         studio = self.studio
         studio.said.connect(self.say)
+        studio.session.asked.connect(lambda ask: answer(self, ask))
+        self._say_bar.looked_at.connect(self._try_said)
+        self._say_bar.wants_heard.connect(self._hear_said)
         studio.tasks.busy_changed.connect(self._busy.show_busy)
         studio.file.changed.connect(self._show_title)
         studio.playback.changed.connect(self._playing_changed)
@@ -198,8 +207,15 @@ class Window(QMainWindow):
         except InputError as error:
             self.say(str(error), True)
 
-    def _say_phrase(self, phrase: str) -> bool:
-        return self.studio.say(phrase)
+    def _try_said(self, tried: "Tried | None") -> None:
+        """Show what a reading would change; none ends it, and what was heard of it."""
+        self.at(self.place).show_trial(tried.context.document if tried is not None else None)
+        if tried is None and self.studio.playback.player.what is Plays.PREVIEW:
+            self.studio.playback.stop()
+
+    def _hear_said(self, tried: "Tried | None") -> None:
+        if tried is not None:
+            self.studio.playback.try_out(tried.context.document.groove)
 
     @property
     def place(self) -> str:
@@ -212,13 +228,13 @@ class Window(QMainWindow):
         """Show a place; keys that mean something only elsewhere are free there."""
         if place != self._place_name:
             self.say("")  # what was said belongs to the place that is left
+        self._say_bar.hide_quietly()
         self._place_name = place
         self._stack.setCurrentWidget(self._stack.at(place))
         for name, button in self._place_buttons.items():
             button.setChecked(name == place)
         for row in COMMANDS.values():
             self._actions[row.name].setEnabled(row.place in ("", place))
-        self._say_bar.hide()
         self._stack.at(place).take_focus()
 
     def ask(self, title: str, label: str, text: str = "") -> str | None:
@@ -278,6 +294,9 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         asked(ShortcutSheet(PLACES[self.place], self))
+
+    def show_sayable(self) -> None:
+        asked(SayableDialog(self.ask_phrase, self))
 
     def show_log_place(self) -> None:
         self.say(f"The log is {log_file()}")

@@ -8,7 +8,7 @@ from ghoststep.desk.check.findings_page import FindingsPage
 from ghoststep.desk.check.likeness_page import LikenessPage
 from ghoststep.desk.check.limit_strip import LimitStrip
 from ghoststep.desk.check.terms_bar import TermsBar
-from ghoststep.desk.check.words_page import WordsPage
+from ghoststep.desk.check.words_page import MOST_BARS, WordsPage
 from ghoststep.desk.grid.grid_view import GridView
 from ghoststep.desk.model.desk import Desk
 from ghoststep.desk.model.tasks import Progress
@@ -148,6 +148,7 @@ class CheckPlace(PlaceWidget):
         self.findings.show_findings(report.findings, len(self.studio.document.judged.meant))
         self.likeness.show_report(report)
         self.words.show_report(report)
+        self.studio.compute("words", _told, self.words.show_told)
 
     def _show_groove(self, groove: Groove) -> None:
         self.grid.show_groove(groove, {})
@@ -335,3 +336,11 @@ class CheckPlace(PlaceWidget):
                 self.studio.said.emit(str(error), True)
 
         self.studio.compute("check", work, show, words="Making it playable")
+
+
+def _told(document: Document, _progress: Progress) -> list[str]:
+    """The groove in sentences, a long one's beginning."""
+    from ghoststep.session.say.telling import told
+
+    bars = document.groove.pattern.bars
+    return told(document.groove, range(1, MOST_BARS + 1) if bars > MOST_BARS else ())

@@ -7,7 +7,8 @@ from ghoststep.desk.parts.widgets import label
 from ghoststep.judge.check import Report
 from ghoststep.judge.layers import Layer, row_words
 
-_MOST = 400  # names and sentences people would still read
+MOST_BARS = 32  # of a longer groove the beginning is told
+_MOST = 60  # names and sentences people would still read
 
 
 class WordsPage(QFrame):
@@ -34,10 +35,11 @@ class WordsPage(QFrame):
         column.addWidget(self._names, 1)
         column.addStretch(1)
         self._found: list[Layer] = []
+        self._remarks: list[str] = []
 
     def show_report(self, report: Report) -> None:
         """Show what was found."""
-        self._said.setText("\n".join(report.sentences[:_MOST]))
+        self._remarks = report.remarks[:_MOST]
         self._found = report.layers[:_MOST]
         pattern = report.played.groove.pattern
         self._names.blockSignals(True)
@@ -46,6 +48,10 @@ class WordsPage(QFrame):
         self._names.blockSignals(False)
         self._names.setVisible(bool(self._found))
         self._none.setVisible(not self._found)
+
+    def show_told(self, sentences: list[str]) -> None:
+        """Show the groove in sentences, and what strikes one about it."""
+        self._said.setText("\n".join([*sentences[:_MOST], *self._remarks]))
 
     def _choose(self, number: int) -> None:
         if 0 <= number < len(self._found):

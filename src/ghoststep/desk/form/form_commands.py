@@ -20,7 +20,6 @@ def _place(desk: Desk) -> "FormPlace":
 
 
 runs("form.letters")(lambda d: _place(d).letters())
-runs("form.say")(lambda d: d.ask_phrase())
 runs("form.open")(lambda d: _place(d).open())
 runs("form.loop")(lambda d: _place(d).loop(False))
 runs("form.loop_section")(lambda d: _place(d).loop(True))

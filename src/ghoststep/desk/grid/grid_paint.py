@@ -235,6 +235,22 @@ def paint_proposed(painter: QPainter, g: Geometry, hits: tuple[Hit, ...], x0: fl
         painter.drawEllipse(QPointF(x, head), 7, 7)
 
 
+def paint_leaving(painter: QPainter, g: Geometry, hits: tuple[Hit, ...], x0: float, x1: float) -> None:
+    """Hits that would go or change: a dotted ring round the head, struck through."""
+    low, high = g.visible(x0, x1)
+    pen = QPen(Look.color("warn"), 1.6, Qt.PenStyle.DotLine)
+    for h in hits:
+        row = g.row_of(h.voice)
+        if row is None or not low <= h.position_ticks <= high:
+            continue
+        x, head = g.line_x(h.position_ticks, h.voice), g.head_y(row, h.velocity)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(x, head), 9, 9)
+        painter.setPen(QPen(Look.color("warn"), 1.6))
+        painter.drawLine(QLineF(x - 7, head + 7, x + 7, head - 7))
+
+
 def paint_stems(
     painter: QPainter,
     g: Geometry,

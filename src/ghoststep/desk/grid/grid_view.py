@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QToolTip
 
 from ghoststep.desk.grid.geometry import GUTTER_W, LEFT_PAD, RIGHT_PAD, RULER_H, Geometry, shown_lanes
 from ghoststep.desk.grid.gestures import DRAG_START_PX, BandDrag, Gesture, HitDrag, LineDrag, RangeDrag, SwingDrag
-from ghoststep.desk.grid.grid_paint import Lean, paint_gutter, paint_proposed
+from ghoststep.desk.grid.grid_paint import Lean, paint_gutter, paint_leaving, paint_proposed
 from ghoststep.desk.grid.grid_tiles import Tiles
 from ghoststep.desk.grid.stick_paint import paint_names, paint_stick_head
 from ghoststep.desk.look.layered import LayeredView
@@ -59,7 +59,9 @@ class GridView(LayeredView):
         self.choice.changed.connect(self._choice_changed)
         self.choice.range_changed.connect(self._range_changed)
         self.proposed: tuple[Hit, ...] = ()  # drawn dotted, as long as they are only proposed
+        self.leaving: tuple[Hit, ...] = ()  # drawn struck through, as long as that is only proposed
         self.all_lanes = False
+        self._extra_lanes: frozenset[int] = frozenset()  # those of what is proposed
         self.magnify = 4
         self.tiles = Tiles()
         self._gutter: tuple[tuple[object, ...], QPixmap] | None = None
@@ -127,18 +129,28 @@ class GridView(LayeredView):
         self.names = tuple(names)
         self.viewport().update()
 
-    def propose(self, hits: tuple[Hit, ...]) -> None:
-        """Show hits that may come, dotted; none takes them away."""
-        self.proposed = hits
+    def propose(self, hits: tuple[Hit, ...], gone: tuple[Hit, ...] = ()) -> None:
+        """Show hits that may come, dotted, and mark those that may go; none takes them away."""
+        lanes = {LANE_OF_VOICE[h.voice] for h in hits}
+        more = not lanes <= set(self.geometry_now().lanes) or self._extra_lanes != lanes & self._extra_lanes
+        self.proposed, self.leaving = hits, gone
+        if more or self._extra_lanes:
+            self._extra_lanes = frozenset(lanes)
+            self.refresh()
         self.viewport().update()
 
     def geometry_now(self) -> Geometry:
         view = self.viewport()
         return Geometry(
-            self.groove, shown_lanes(self.groove.pattern, everything=self.all_lanes), self._zoom(),
+            self.groove, self._lanes(), self._zoom(),
             self.horizontalScrollBar().value(), view.width(), view.height(), self.magnify, self._played_now(),
             self.letters,
         )  # fmt: skip
+
+    def _lanes(self) -> tuple[int, ...]:
+        """The lanes in use, and those in which something is proposed."""
+        shown = shown_lanes(self.groove.pattern, everything=self.all_lanes)
+        return tuple(sorted({*shown, *self._extra_lanes})) if self._extra_lanes else shown
 
     def _played_now(self) -> Sequence[int] | None:
         if self._played[0] is not self.groove:
@@ -214,6 +226,7 @@ class GridView(LayeredView):
             QTimer.singleShot(0, self.viewport().update)
         if self.names:
             paint_names(painter, g, self.names, rect.left(), rect.right())
+        paint_leaving(painter, g, self.leaving, rect.left(), rect.right())
         paint_proposed(painter, g, self.proposed, rect.left(), rect.right())
         self._paint_cursor(painter, g)
         if rect.left() < GUTTER_W:

@@ -147,6 +147,8 @@ def _sheet(t: Theme) -> str:
     QPushButton#place {{ background: transparent; border: none; border-radius: 0; font-size: 15px; font-weight: 600;
         padding: 8px 16px; color: {t.dim}; border-bottom: 3px solid transparent; }}
     QPushButton#place:checked {{ color: {t.lamp}; border-bottom: 3px solid {t.lamp}; }}
+    QPushButton#example {{ background: transparent; border: none; padding: 3px 4px; text-align: left; }}
+    QPushButton#example:hover {{ text-decoration: underline; }}
     QPushButton#tab {{ background: transparent; border: none; border-radius: 0; padding: 5px 2px; color: {t.dim};
         font-weight: 600; border-bottom: 2px solid {t.line}; }}
     QPushButton#tab:checked {{ color: {t.lamp}; border-bottom: 2px solid {t.lamp}; background: transparent; }}

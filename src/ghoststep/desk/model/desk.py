@@ -36,6 +36,9 @@ class Desk(Protocol):
 
     def show_keys(self) -> None: ...
 
+    def show_sayable(self) -> None:
+        """Show what can be said, by topics."""
+
     def show_log_place(self) -> None: ...
 
     def show_about(self) -> None: ...

@@ -30,6 +30,7 @@ class Session(QObject):
     said = Signal(str, bool)  # a message, and whether it is trouble
     document_changed = Signal()
     document_opened = Signal()  # another document, not a change of this one
+    asked = Signal(object)  # an `Ask` of a phrase: to play, to mute, to take back
     corrected = Signal()  # a correction was done or refused
 
     def __init__(self) -> None:
@@ -166,6 +167,8 @@ class Session(QObject):
 
     def _done(self, done: "Done") -> None:
         words, after = done
+        for ask in after.asks:
+            self.asked.emit(ask)
         self.shelf = after.shelf
         if after.document is not self.document:
             # The choice stands before the document is shown, so that everything is shown once.

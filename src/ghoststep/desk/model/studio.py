@@ -10,6 +10,7 @@ from ghoststep.desk.model.choice import Choice
 from ghoststep.desk.model.listener import Listener
 from ghoststep.desk.model.playback import Playback
 from ghoststep.desk.model.project_file import ProjectFile
+from ghoststep.desk.model.saying import Saying
 from ghoststep.desk.model.session import Session
 from ghoststep.desk.model.tasks import Progress
 from ghoststep.devices.output import Output
@@ -35,6 +36,7 @@ class Studio:
         self.file = ProjectFile(session)
         self.autosave = Autosave(session)
         self.listener = Listener(session, self.playback, self.keys, self.set_document)
+        self.saying = Saying(session)
         self.file.saved.connect(self.autosave.start_over)
         self.tasks, self.said, self.document_changed = session.tasks, session.said, session.document_changed
         self.edit, self.say, self.call, self.compute = session.edit, session.say, session.call, session.compute

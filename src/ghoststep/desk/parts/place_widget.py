@@ -4,6 +4,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
 from ghoststep.desk.model.desk import Desk
+from ghoststep.session.document.document import Document
 
 
 class PlaceWidget(QWidget):
@@ -24,6 +25,9 @@ class PlaceWidget(QWidget):
 
     def zoom(self, factor: float) -> None:
         """Nearer or further in time; 0 fits again."""
+
+    def show_trial(self, document: Document | None) -> None:
+        """Show what would change if the document were that one; None shows again what is."""
 
     def take_focus(self) -> None:
         """Give the keyboard to what it is meant for."""

@@ -1,14 +1,27 @@
 """The transport: always in reach, whatever place is shown."""
 
+from collections.abc import Collection
+
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QToolButton
 
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.widgets import label, number, show_number
+from ghoststep.music.kit import VOICE_NAMES, voice
 from ghoststep.music.spots import name_at
 from ghoststep.sound.program import Source
 
 _SOURCES = ((Source.RECORDING, "Recording"), (Source.GROOVE, "Groove"), (Source.IN_TURN, "In turn"))
+
+
+def muted_words(muted: Collection[str], there: Collection[str]) -> str:
+    """Which voices of the groove are not heard: "Muted: kick", "Only snare heard"."""
+    gone = [v for v in VOICE_NAMES if v in there and v in muted]
+    left = [v for v in VOICE_NAMES if v in there and v not in muted]
+    names = " and ".join(voice(v).label.lower() for v in (left if len(left) < len(gone) else gone))
+    if not left and gone:
+        return "All muted"
+    return f"Only {names} heard" if len(left) < len(gone) else f"Muted: {names}" if gone else "Muted"
 
 
 class Transport(QFrame):
@@ -44,6 +57,10 @@ class Transport(QFrame):
         self._speed.setFixedWidth(72)
         layout.addWidget(self._speed)
         layout.addSpacing(6)
+        self._muted = QToolButton()
+        self._muted.setToolTip("These are not heard. Click: every voice is heard again.")
+        self._muted.clicked.connect(lambda: studio.playback.set_wish(muted=frozenset()))
+        layout.addWidget(self._muted)
         self._where = label("", "title")
         self._where.setMinimumWidth(150)
         layout.addWidget(self._where)
@@ -70,6 +87,8 @@ class Transport(QFrame):
 
     def show_wish(self) -> None:
         wish, document = self._studio.playback.wish, self._studio.document
+        self._muted.setVisible(bool(wish.muted))
+        self._muted.setText(muted_words(wish.muted, document.groove.pattern.voices))
         tape = document.recording is not None and document.listening is not None
         for i, (source, _) in enumerate(_SOURCES):
             button = self._sources.button(i)

@@ -26,6 +26,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.form import letters_of
 from ghoststep.music.kit import LANE_OF_VOICE, LANES
+from ghoststep.music.pattern import Hit
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import touch_edits as touch
@@ -210,6 +211,17 @@ class GridPlace(PlaceWidget):
             taken.take()
         self._show_page()
 
+    def show_trial(self, document: Document | None) -> None:
+        """What a sentence would change, dotted: strokes that come, and rings round those that go or change."""
+        if document is None:
+            self.grid.propose(())
+            return
+        now = {h.key: h for h in self.studio.groove.pattern.hits}
+        then = {h.key: h for h in document.groove.pattern.hits}
+        new = tuple(h for key, h in then.items() if _drawn(h) != _drawn(now.get(key)))
+        gone = tuple(h for key, h in now.items() if _stands(h) != _stands(then.get(key)))
+        self.grid.propose(new, gone)
+
     # -- doing --------------------------------------------------------------------------------------------------
 
     def do(self, phrase: str) -> bool:
@@ -303,3 +315,15 @@ def _spreads(document: Document) -> dict[str, tuple[float, float]]:
         loose = (heard.loose_ms.get(name, 0.0) if heard else 0.0) or groove.feel.loose_ms
         out[name] = (groove.feel.lean_of(name), loose)
     return out
+
+
+def _stands(h: Hit | None) -> tuple[object, ...] | None:
+    """Where a hit stands on the grid."""
+    return None if h is None else (h.position_ticks, h.voice)
+
+
+def _drawn(h: Hit | None) -> tuple[object, ...] | None:
+    """What is seen of a hit on the grid."""
+    return (
+        None if h is None else (h.position_ticks, h.voice, h.velocity, h.ornament, h.stroke, h.offset_ms, h.limb_letter)
+    )

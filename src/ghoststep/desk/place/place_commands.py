@@ -31,7 +31,6 @@ def _grid(desk: Desk) -> "GridView":
 
 # -- Edit, Hit, Touch -------------------------------------------------------------------------------------------
 
-runs("edit.say")(lambda d: d.ask_phrase())
 runs("edit.find")(lambda d: d.ask_phrase("replace "))
 
 

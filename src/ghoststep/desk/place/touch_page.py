@@ -14,7 +14,7 @@ from ghoststep.sound.balance import BALANCES, current
 
 _BALANCE_WORDS = {
     "played": "As played", "level": "Level", "kick-led": "Kick leads", "snare-led": "Snare leads",
-    "hat-led": "Hat leads",
+    "hat-middle": "Hat between", "hat-led": "Hat leads",
 }  # fmt: skip
 
 

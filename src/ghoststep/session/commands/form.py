@@ -4,7 +4,6 @@ from ghoststep.session.commands.table import row
 
 ROWS = (
     row("form.letters", "Find the form: letters for alike bars", "Shift+L", menu="Form", place="form", group="find"),
-    row("form.say", "Say what to do …", "Ctrl+K", menu="Form", place="form", group="find"),
     row("form.open", "Open the part in Place", "O", menu="Form", place="form", group="part"),
     row("form.loop", "Play the part round", "P", menu="Form", place="form", group="play"),
     row("form.loop_section", "Play the section round", "Shift+P", menu="Form", place="form", group="play"),

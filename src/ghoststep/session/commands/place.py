@@ -3,7 +3,6 @@
 from ghoststep.session.commands.table import row
 
 ROWS = (
-    row("edit.say", "Say what to do …", "Ctrl+K", menu="Edit", place="place", group="say"),
     row("edit.find", "Find and replace …", "Ctrl+H", menu="Edit", place="place", group="say"),
     row("hit.hear", "Hear its moment in the recording", "H", menu="Hit", place="place", group="hear"),
     row("groove.ghosts", "Propose ghosts", "P", menu="Touch", place="place", group="ghosts"),

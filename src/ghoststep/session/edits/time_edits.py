@@ -79,7 +79,7 @@ def _spliced(groove: Groove, at: int, gone: int, new: int, frame: Bars, bars: in
             frame,
             bars=bars,
             hits=tuple(h for h in hits if h.position_ticks < end),
-            passages=_joined(p for p in passages if p.start_ticks < end),
+            passages=joined(p for p in passages if p.start_ticks < end),
         ),
         tempo=groove.tempo.spliced(at, gone, new, inside.tempo if inside else None),
     )
@@ -102,7 +102,7 @@ def _real(p: GridPassage, start: int, end: int) -> list[GridPassage]:
     return [replace(p, start_ticks=start, end_ticks=end)] if start < end else []
 
 
-def _joined(passages: Iterable[GridPassage]) -> tuple[GridPassage, ...]:
+def joined(passages: Iterable[GridPassage]) -> tuple[GridPassage, ...]:
     """In order, neighbours of one grid as one."""
     out: list[GridPassage] = []
     for p in sorted(passages, key=lambda p: (p.voices, p.start_ticks)):
@@ -347,7 +347,7 @@ def set_grid(document: Document, grid: int, voices: Sequence[str] = (), bars: Se
             own_grid = () if plain else (GridPassage(start, end, grid, tuple(sorted(voices))),)
             passages = (*_cut(passages, start, end, voices), *own_grid)
         whose = f" for {', '.join(voices)}" if voices else ""
-        return f"Grid {grid} in {these('bar', bars).lower()}{whose}", document.with_groove(passages=_joined(passages))
+        return f"Grid {grid} in {these('bar', bars).lower()}{whose}", document.with_groove(passages=joined(passages))
     return f"Grid {grid}", document.with_groove(grid=grid, passages=(), lane_grids=())
 
 

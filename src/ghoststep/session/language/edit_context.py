@@ -12,14 +12,30 @@ from ghoststep.session.edits.shelf import Shelf
 
 
 @dataclass(frozen=True)
+class Ask:
+    """What a phrase asks of whoever does it, as it changes no groove: with which bars, voices, number."""
+
+    what: str
+    bars: tuple[int, int] | None = None
+    voices: tuple[str, ...] = ()
+    number: float = 0.0
+    player: str = ""
+    some: tuple[int, ...] = ()  # bars that need not follow one another
+
+
+@dataclass(frozen=True)
 class EditContext:
-    """The document, the keys of the chosen hits, the cursor (ticks, and an index into LANES), and what was copied."""
+    """The document, the keys of the chosen hits, the cursor (ticks, and an index into LANES), and what was copied.
+
+    asks: what phrases asked for that is no change of the document.
+    """
 
     document: Document
     chosen: frozenset[int] = frozenset()
     cursor_ticks: int = 0
     lane: int = LANE_OF_VOICE["snare"]
     shelf: Shelf | None = None
+    asks: tuple[Ask, ...] = ()
     # Handed in by whoever does a verb: what goes along with its changes.
     follow: Follow | None = field(default=None, compare=False)
 

@@ -137,6 +137,60 @@ class SomeVoices:
 
 
 @dataclass(frozen=True)
+class ManyVoices:
+    """Voices and groups, one or several: "kick snare", "kick and floor tom"."""
+
+    usage: str = "VOICES"
+
+    def take(self, words: list[str], context: EditContext) -> Taken:
+        out: list[str] = []
+        rest = list(words)
+        while rest:
+            if rest[0].lower() in ("and", ",") and out:
+                rest = rest[1:]
+                continue
+            two = voices_named("_".join(rest[:2])) if len(rest) > 1 else None
+            found = two or voices_named(rest[0])
+            if found is None:
+                break
+            out += [v for v in found if v not in out]
+            rest = rest[2 if two else 1 :]
+        return (tuple(out) if out else voices_meant(words[:1])), rest
+
+
+@dataclass(frozen=True)
+class VoicePath:
+    """Voices one after the other, each as it is said: "snare high tom, floor tom"; of a group its usual one."""
+
+    usage: str = "VOICES"
+
+    def take(self, words: list[str], context: EditContext) -> Taken:
+        out: list[str] = []
+        rest = list(words)
+        while rest:
+            if rest[0].lower() in ("and", ",") and out:
+                rest = rest[1:]
+                continue
+            two = voice_named("_".join(rest[:2])) if len(rest) > 1 else None
+            found = two or voice_named(rest[0])
+            if found is None:
+                raise InputError(f"'{rest[0]}' is no voice to move over.")
+            out.append(found)
+            rest = rest[2 if two else 1 :]
+        if not out:
+            raise InputError("Over which voices? For example: over snare high tom floor tom.")
+        return tuple(out), rest
+
+
+def bars_in_a_row(bars: set[int] | None, context: EditContext) -> tuple[int, int]:
+    """The first and last of bars that follow one another, by default the cursor's; an InputError where they do not."""
+    found = bars or {context.bar}
+    if len(found) != max(found) - min(found) + 1:
+        raise InputError("Give bars that follow one another, such as 1-2.")
+    return min(found), max(found)
+
+
+@dataclass(frozen=True)
 class SomeBars:
     """Bars by number: 2, 2-4, 2,4, here."""
 

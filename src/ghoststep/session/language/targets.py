@@ -1,10 +1,11 @@
 """Which hits are meant: "snare ghosts bars 2-4", "hat_open at & of 4", "kick 2", "hat under every crash", "everything".
 
-Words of one kind are alternatives ("kick snare"), words of different kinds narrow it down.
+Words of one kind are alternatives ("kick snare"), words of different kinds narrow it down; "also" joins two targets:
+"kick 1 bars 2 also snare 4".
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
 
 from ghoststep.music.errors import InputError
@@ -21,6 +22,7 @@ from ghoststep.session.language.voice_words import voices_named
 
 _ROLES = {f"{role.value}{s}": role for role in Role for s in ("", "s")}
 _KEYWORDS = ("bar", "bars", "beat", "beats", "at", "limb", "stroke", "ornament", "louder", "softer", "under", "every")
+ALSO = "also"
 _EVERYTHING = ("everything", "all", "hits", "hit", "each")
 
 
@@ -42,6 +44,10 @@ def target(context: EditContext, words: list[str]) -> EditContext:
     """
     if not words:
         raise InputError("Say which hits are meant, for example: snare ghosts bars 2-4.")
+    if ALSO in words:
+        cut = words.index(ALSO)
+        parts = (target(context, words[:cut]), target(context, words[cut + 1 :]))
+        return replace(context, chosen=parts[0].chosen | parts[1].chosen)
     wanted, rest = _Wanted(), list(words)
     while rest:
         rest = _word(rest, wanted, context)

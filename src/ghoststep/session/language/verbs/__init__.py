@@ -1,6 +1,8 @@
 """Every verb of the language, by what it is about. Loading them fills the table in `session.language.verb`."""
 
 from ghoststep.session.language.verbs import (
+    asking,
+    bars,
     choosing,
     feel,
     form_correcting,
@@ -11,6 +13,7 @@ from ghoststep.session.language.verbs import (
     making,
     phrasing,
     playing,
+    rhythm,
     sections,
     time,
     touching,
@@ -18,6 +21,6 @@ from ghoststep.session.language.verbs import (
 )
 
 __all__ = [
-    "choosing", "feel", "form_correcting", "forming", "hands", "hits", "judging", "making", "phrasing", "playing",
-    "sections", "time", "touching", "versions",
+    "asking", "bars", "choosing", "feel", "form_correcting", "forming", "hands", "hits", "judging", "making",
+    "phrasing", "playing", "rhythm", "sections", "time", "touching", "versions",
 ]  # fmt: skip

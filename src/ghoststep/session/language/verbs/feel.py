@@ -73,7 +73,7 @@ def _lean(
     return settled(context, feel_edits.limits_told(edits.set_lean(context.document, voices, ms.value)))
 
 
-@verb("loose", "the spread of the timing", example="humanize 5", also=("humanize", "humanise", "looseness"))
+@verb("loose", "the spread of the timing", example="loose 5", also=("looseness",))
 def _loose(
     context: EditContext,
     ms: Annotated[Amount, Number("a time in ms", ("ms",), low=0, high=50, signed=False, name="MS")],

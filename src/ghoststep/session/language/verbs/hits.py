@@ -26,7 +26,7 @@ VELOCITY = Number("a velocity", low=1, high=127, whole=True)
 MS = Number("a time in ms", ("ms",), low=-2000, high=2000, name="MS")
 
 
-class _Where:
+class Where:
     """Spots, or "every crash": the places where other hits stand."""
 
     usage = "SPOT"
@@ -64,6 +64,16 @@ class _Between:
         return (a, b), rest
 
 
+class _Goal:
+    """A spot by any of its names; bars behind it belong to the hits that are meant."""
+
+    usage = "SPOT"
+
+    def take(self, words: list[str], context: EditContext) -> tuple[object, list[str]]:
+        cut = next((k for k, w in enumerate(words) if k and w.lower() in ("bar", "bars")), len(words))
+        return " ".join(words[:cut]), words[cut:]
+
+
 def _spot_ticks(words: str, pattern: Pattern, bar: int, voice_name: str) -> int:
     grid = pattern.grid_at(voice_name, pattern.frame.start_of(bar))
     spot = parse_spot(words, pattern.frame, grid, bar=bar)
@@ -72,16 +82,30 @@ def _spot_ticks(words: str, pattern: Pattern, bar: int, voice_name: str) -> int:
     return pattern.frame.ticks_of(spot)
 
 
-def _places(context: EditContext, name: str, at: Spots, bars: set[int] | None) -> list[int]:
-    """The positions meant: in the bar that is named, in the given bars, else in the cursor's."""
+def places(context: EditContext, name: str, at: Spots, bars: set[int] | None) -> list[int]:
+    """The positions meant, in ticks: in the bar that is named, in the given bars, else in every bar that has them.
+
+    Raises
+    ------
+    InputError
+        Where a bar that was named has no such spot, or none of them has.
+    """
     pattern = context.document.groove.pattern
-    wanted = {at.bar} if at.bar is not None else bars or {context.bar}
-    out = []
-    for bar in sorted(wanted):
+    named = {at.bar} if at.bar is not None else bars
+    out: list[int] = []
+    trouble: InputError | None = None
+    for bar in sorted(named or range(1, pattern.bars + 1)):
         if not 1 <= bar <= pattern.bars:
             raise InputError(f"There is no bar {bar}: this groove has {pattern.bars}.")
         start = pattern.frame.start_of(bar)
-        out += [start + t for t in sorted(at.ticks_in(bar, pattern.frame, pattern.grid_at(name, start)))]
+        try:
+            out += [start + t for t in sorted(at.ticks_in(bar, pattern.frame, pattern.grid_at(name, start)))]
+        except InputError as error:
+            trouble = error
+            if named:
+                raise
+    if not out and trouble is not None:
+        raise trouble
     return out
 
 
@@ -94,7 +118,7 @@ def _places(context: EditContext, name: str, at: Spots, bars: set[int] | None) -
 def _place(
     context: EditContext,
     voice: Annotated[str | None, OneVoice()] = None,
-    at: Annotated[Spots | None, _Where()] = None,
+    at: Annotated[Spots | None, Where()] = None,
     role: Annotated[str, After("as", _ROLES)] = "normal",
     bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
     between: Annotated[tuple[Spots, Spots] | None, After("between", _Between())] = None,
@@ -109,10 +133,9 @@ def _place(
         named = between[0].bar or between[1].bar
         if named is not None and bars:
             raise InputError("The bar is said twice: name it with the spots, or with 'bars', and not with both.")
-        a, b = (_places(context, name, replace(s, bar=s.bar or named), bars) for s in between)
-        ticks = [(x + y) // 2 for x, y in zip(a, b, strict=True)]
+        ticks = _middles(context, name, between, {named} if named is not None else bars)
     elif at is not None:
-        ticks = _places(context, name, at, bars)
+        ticks = places(context, name, at, bars)
     else:
         ticks = [context.cursor_ticks]
         if bars:
@@ -121,6 +144,24 @@ def _place(
     edit = edits.place_hits(context.document, ticks, name, Role(role))
     said, after = edited(replace(context, chosen=frozenset()), edit)
     return said, replace(after, cursor_ticks=ticks[0], lane=LANE_OF_VOICE[name])
+
+
+def _middles(context: EditContext, name: str, between: tuple[Spots, Spots], bars: set[int] | None) -> list[int]:
+    """The middles between two spots, in the bars that are named, else in every bar that has both."""
+    out: list[int] = []
+    trouble: InputError | None = None
+    for bar in sorted(bars or range(1, context.document.groove.pattern.bars + 1)):
+        try:
+            (a,), (b,) = (places(context, name, replace(s, bar=bar), None) for s in between)
+        except InputError as error:
+            trouble = error
+            if bars:
+                raise
+        else:
+            out.append((a + b) // 2)
+    if not out and trouble is not None:
+        raise trouble
+    return out
 
 
 def _under(context: EditContext, hits: list[Hit], at: Spots | None, bars: set[int] | None) -> list[int]:
@@ -217,7 +258,7 @@ def _offset(context: EditContext, ms: Annotated[Amount, MS]) -> Done:
 def _move(
     context: EditContext,
     by: Annotated[int | None, Length()] = None,
-    to: Annotated[str | None, After("to", Text("SPOT"))] = None,
+    to: Annotated[str | None, After("to", _Goal())] = None,
 ) -> Done:
     if to is not None:
         return _to(context, to)
@@ -312,7 +353,7 @@ def _length(context: EditContext, of: Annotated[tuple[int, bool], _Lasting()]) -
 def _choke(
     context: EditContext,
     voices: Annotated[tuple[str, ...], SomeVoices()],
-    at: Annotated[Spots, After("at", _Where())],
+    at: Annotated[Spots, After("at", Where())],
     bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
 ) -> Done:
     return _ended(context, voices, at, bars)
@@ -323,7 +364,7 @@ def _close(
     context: EditContext,
     *,
     voices: Annotated[tuple[str, ...], SomeVoices()] = ("hat_open", "hat_half"),
-    at: Annotated[Spots, After("at", _Where())],
+    at: Annotated[Spots, After("at", Where())],
     bars: Annotated[set[int] | None, After("bars", SomeBars())] = None,
 ) -> Done:
     return _ended(context, tuple(v for v in voices if v in ("hat_open", "hat_half")), at, bars)
@@ -335,7 +376,7 @@ def _ended(context: EditContext, voices: tuple[str, ...], at: Spots, bars: set[i
     if not voices:
         raise InputError("Only an open or half-open hat can be closed.")
     every = bars or ({at.bar} if at.bar is not None else set(range(1, pattern.bars + 1)))
-    ends = sorted(t for bar in every for t in _places(context, voices[0], replace(at, bar=None), {bar}))
+    ends = sorted(t for bar in every for t in places(context, voices[0], replace(at, bar=None), {bar}))
     wanted: dict[int, int] = {}
     for end in ends:
         ringing = [i for i in pattern.between(0, end) if pattern.hits[i].voice in voices and not pattern.hits[i].grace]

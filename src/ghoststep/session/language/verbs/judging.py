@@ -4,7 +4,6 @@ from dataclasses import replace
 from typing import Annotated
 
 from ghoststep.judge.check import checked
-from ghoststep.judge.described import described
 from ghoststep.judge.finding import STYLES, Finding
 from ghoststep.judge.kit_setup import MOST_ARMS, WAYS, at_one_place, with_pedals
 from ghoststep.judge.players import PLAYERS
@@ -12,8 +11,8 @@ from ghoststep.judge.words import began, the_voice
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import voice
 from ghoststep.session.document.judged import Judged
-from ghoststep.session.language.edit_context import Done, EditContext
-from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, SomeVoices, Text
+from ghoststep.session.language.edit_context import Ask, Done, EditContext
+from ghoststep.session.language.kinds import Amount, Number, Numbers, OneOf, SomeBars, SomeVoices, Text
 from ghoststep.session.language.mending import made_playable
 from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
@@ -136,6 +135,25 @@ def _playable(context: EditContext, bpm: Annotated[Amount | None, After("at", _B
     return f"Playable{at}: {told}", after
 
 
-@verb("describe", "the groove in the sentences a drummer would use", example="describe")
-def _describe(context: EditContext) -> Done:
-    return " ".join(s.words for s in described(context.document.groove)), context
+@verb("check", "whether a player can play it: the place Check tells all of it", example="check learner")
+def _check(context: EditContext, player: Annotated[str | None, OneOf("player", tuple(PLAYERS))] = None) -> Done:
+    judged = context.document.judged
+    who = player or judged.player
+    found = [
+        f
+        for f in checked(context.document.groove, replace(judged, player=who).terms).findings
+        if f.kind == "impossible"
+    ]
+    asks = (*context.asks, Ask("check", player=player or ""))
+    if not found:
+        return f"Nothing in it is impossible for a {who} drummer", replace(context, asks=asks)
+    first = found[0]
+    return (
+        f"{count(len(found), 'thing')} in it cannot be played by a {who} drummer: {first.name} in bar {first.bar}",
+        replace(context, asks=asks),
+    )
+
+
+@verb("describe", "the groove, or some bars, in the sentences in which it could be asked for", example="describe 2-4")
+def _describe(context: EditContext, bars: Annotated[set[int] | None, SomeBars()] = None) -> Done:
+    return "", replace(context, asks=(*context.asks, Ask("describe", some=tuple(sorted(bars or ())))))

@@ -17,7 +17,7 @@ from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
 from ghoststep.session.language.edit_context import Done, EditContext, settled
-from ghoststep.session.language.kinds import Amount, Number, OneOf, OneVoice, Text
+from ghoststep.session.language.kinds import Amount, ManyVoices, Number, OneOf, OneVoice, Text, VoicePath
 from ghoststep.session.language.verb import After, verb
 from ghoststep.session.language.voice_words import voice_named
 from ghoststep.session.words import count
@@ -46,22 +46,17 @@ def _fill_in(
     beats: Annotated[Amount, _BEATS] = Amount(4.0),
     bar: Annotated[Amount | None, After("in", _BAR)] = None,
     cell: Annotated[str, After("cell", Text("RLLK"))] = "RL",
-    path: Annotated[str, After("over", Text("VOICES"))] = " ".join(PATH),
+    path: Annotated[tuple[str, ...], After("over", VoicePath())] = PATH,
     grid: Annotated[Amount, After("grid", _GRID)] = Amount(16.0),
     move: Annotated[str, After("move", OneOf("how the hands move", ("cell", "beat")))] = "beat",
     start: Annotated[str, After("from", Text("SPOT"))] = "",
     landing: Annotated[str, After("landing", Text("crash|nothing|SPOT"))] = "crash",
+    keep: Annotated[tuple[str, ...], After("keep", ManyVoices())] = (),
 ) -> Done:
     pattern = context.document.groove.pattern
     number = int(bar.value) if bar else pattern.bars
     if number > pattern.bars:
         raise InputError(f"There is no bar {number}: the groove has {count(pattern.bars, 'bar')}.")
-    voices = []
-    for word in path.split():
-        name = voice_named(word)
-        if name is None:
-            raise InputError(f"'{word}' is no voice to move over.")
-        voices.append(name)
     meter = pattern.frame.meter_of(number)
     end = pattern.frame.start_of(number + 1)
     begin = end - min(int(beats.value) * meter.unit_ticks, 2 * meter.bar_ticks)
@@ -74,9 +69,17 @@ def _fill_in(
         goal = end % pattern.length_ticks
     letters = cell.upper().replace(" ", "")
     short = letters.endswith("!")  # the last cell without its last stroke
-    fill = Fill(letters.rstrip("!"), tuple(voices), int(grid.value), move, landing != "nothing", short)
+    fill = Fill(letters.rstrip("!"), path, int(grid.value), move, landing != "nothing", short)
     gone, new = filled(pattern, max(begin, 0), end, fill, landing=goal)
-    words = f"Fill in bar {number}: {fill.cell} over {', '.join(voices)}"
+    gone = {i for i in gone if pattern.hits[i].voice not in keep}
+    kept = (
+        {(pattern.hits[i].position_ticks, pattern.hits[i].voice) for i in pattern.between(begin, end)}
+        if keep
+        else set()
+    )
+    new = [h for h in new if h.voice not in keep or (h.position_ticks, h.voice) not in kept]
+    used = [v for v in dict.fromkeys(path) if any(h.voice == v for h in new)]
+    words = f"Fill in bar {number}: {fill.cell} over {', '.join(used)}"
     return _changed(context, words, gone, new)
 
 

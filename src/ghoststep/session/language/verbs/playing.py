@@ -7,7 +7,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.session.edits import feel_edits, time_edits
 from ghoststep.session.edits.rewriting import rewritten
 from ghoststep.session.language.edit_context import Done, EditContext, settled
-from ghoststep.session.language.kinds import Amount, Number, OneOf, SomeVoices, Text
+from ghoststep.session.language.kinds import Amount, ManyVoices, Number, OneOf, SomeVoices, Text
 from ghoststep.session.language.verb import After, chosen_or_all, verb
 from ghoststep.session.named_feels import player_named
 
@@ -30,7 +30,7 @@ _NOTES = {
 def _placement(
     context: EditContext,
     where: Annotated[str, OneOf("placement", tuple(feel_edits.PLACEMENTS))],
-    voices: Annotated[tuple[str, ...], After("for", SomeVoices())] = (),
+    voices: Annotated[tuple[str, ...], After("for", ManyVoices())] = (),
     by: Annotated[
         Amount | None, After("by", Number("a time in ms", ("ms",), low=0, high=100, signed=False, name="MS"))
     ] = None,

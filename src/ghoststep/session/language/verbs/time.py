@@ -10,7 +10,17 @@ from ghoststep.session.edits import hit_edits as edits
 from ghoststep.session.edits import shelf, time_edits
 from ghoststep.session.edits import touch_edits as touch
 from ghoststep.session.language.edit_context import Done, EditContext, edited, settled
-from ghoststep.session.language.kinds import Amount, Grid, Length, Number, OneOf, SomeBars, SomeVoices, TheMeter
+from ghoststep.session.language.kinds import (
+    Amount,
+    Grid,
+    Length,
+    Number,
+    OneOf,
+    SomeBars,
+    SomeVoices,
+    TheMeter,
+    bars_in_a_row,
+)
 from ghoststep.session.language.verb import After, verb
 from ghoststep.session.words import count
 
@@ -36,22 +46,14 @@ def _paste(context: EditContext, here: Annotated[str | None, OneOf("place to pas
     return edited(replace(context, chosen=frozenset()), edit)
 
 
-def _row(bars: set[int] | None, context: EditContext) -> tuple[int, int]:
-    """Bars that follow one another, by default the cursor's."""
-    found = bars or {context.bar}
-    if len(found) != max(found) - min(found) + 1:
-        raise InputError("Give bars that follow one another, such as 1-2.")
-    return min(found), max(found)
-
-
 @verb("double-bar", "the same bars once more behind them", example="double-bar 1-2", also=("double-bars",))
 def _double(context: EditContext, bars: Annotated[set[int] | None, SomeBars()] = None) -> Done:
-    return settled(context, time_edits.double_bars(context.document, *_row(bars, context)))
+    return settled(context, time_edits.double_bars(context.document, *bars_in_a_row(bars, context)))
 
 
 @verb("delete-bar", "takes bars out", example="delete-bar 3", also=("delete-bars",))
 def _delete_bar(context: EditContext, bars: Annotated[set[int] | None, SomeBars()] = None) -> Done:
-    return settled(context, time_edits.delete_bars(context.document, *_row(bars, context)))
+    return settled(context, time_edits.delete_bars(context.document, *bars_in_a_row(bars, context)))
 
 
 @verb(
@@ -65,7 +67,7 @@ def _move_bar(
     bars: Annotated[set[int], SomeBars()],
     before: Annotated[Amount, After("before", Number("a bar", low=1, high=4097, whole=True, signed=False, name="BAR"))],
 ) -> Done:
-    return settled(context, time_edits.move_bars(context.document, *_row(bars, context), int(before.value)))
+    return settled(context, time_edits.move_bars(context.document, *bars_in_a_row(bars, context), int(before.value)))
 
 
 @verb("bars", "so many bars: empty ones are added, the last ones dropped", example="bars +1")
@@ -128,6 +130,8 @@ def _count(
     if context.document.groove.pattern.meter_changes or meter.denominator not in (2, 4):
         raise InputError("Only bars of one meter in halves or quarters are counted in two or in four.")
     in_two = meter.denominator == 4 if how == "toggle" else how == "two"
+    if in_two and meter.numerator == 2:
+        return f"{meter} is counted in two already", context
     if in_two == (meter.denominator == 2):
         return f"Counted in {'two' if in_two else 'four'} already", context
     if in_two and meter.numerator % 2:

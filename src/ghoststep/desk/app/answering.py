@@ -1,0 +1,56 @@
+"""What phrases ask of the window: to take back, to play, to mute, to show what the check says."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QWidget
+
+from ghoststep.desk.model.desk import Desk
+from ghoststep.desk.parts.widgets import asked
+from ghoststep.music.kit import VOICE_NAMES
+from ghoststep.session.document.document import Document
+
+if TYPE_CHECKING:
+    from ghoststep.session.language.edit_context import Ask
+
+
+def answer(desk: Desk, ask: "Ask") -> None:
+    """Do what was asked."""
+    studio = desk.studio
+    playback = studio.playback
+    if ask.what == "undo":
+        studio.undo()
+    elif ask.what == "redo":
+        studio.redo()
+    elif ask.what == "play":
+        if ask.bars is not None:
+            frame = studio.groove.pattern.frame
+            studio.choice.set_range((frame.start_of(ask.bars[0]), frame.start_of(ask.bars[1] + 1)))
+        playback.play()
+    elif ask.what == "stop":
+        playback.stop()
+    elif ask.what == "speed":
+        playback.set_wish(speed=ask.number)
+    elif ask.what == "count-in":
+        playback.set_wish(count_in=bool(ask.number))
+    elif ask.what == "mute":
+        playback.set_wish(muted=playback.wish.muted | frozenset(ask.voices))
+    elif ask.what == "solo":
+        playback.set_wish(muted=frozenset(VOICE_NAMES) - frozenset(ask.voices))
+    elif ask.what == "unmute":
+        playback.set_wish(muted=frozenset())
+    elif ask.what == "check":
+        desk.go("check")
+    elif ask.what == "describe":
+        studio.compute("say", lambda document, _progress: _told(document, ask), lambda words: _show(desk, words))
+
+
+def _told(document: Document, ask: "Ask") -> list[str]:
+    from ghoststep.session.say.telling import told
+
+    return told(document.groove, ask.some)
+
+
+def _show(desk: Desk, sentences: list[str]) -> None:
+    from ghoststep.desk.dialogs.told import ToldDialog
+
+    asked(ToldDialog(sentences, desk if isinstance(desk, QWidget) else None))

@@ -1,0 +1,1 @@
+"""Sentences about grooves, as people say them, taken for phrases of the exact language."""
