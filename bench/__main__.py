@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from bench import feeling, forming, ground, judging, listening, placing
+from bench import feeling, forming, ground, judging, listening, placing, saying
 from bench.timing import ROOT, best_s, offscreen, say
 
 STARTUP = """
@@ -96,7 +96,7 @@ def long_songs() -> None:
     took_s = time.perf_counter() - began
     say("1000 bars checked, what stands in the list", f"{took_s:.2f} s", f"{hits} hits, off the GUI thread")
     began = time.perf_counter()
-    for name in ("likeness", "names", "difficulty", "sentences", "with_limbs"):
+    for name in ("likeness", "names", "difficulty", "remarks", "with_limbs"):
         getattr(report, name)
     say("1000 bars checked, all its pages too", f"{took_s + time.perf_counter() - began:.2f} s", "off the GUI thread")
     context = EditContext(Document("long", groove))
@@ -239,4 +239,5 @@ if __name__ == "__main__":
     feeling.run()
     judging.run()
     forming.run()
+    saying.saying()
     window_figures()

@@ -127,7 +127,7 @@ class CheckPlace(PlaceWidget):
 
         def work(document: Document, _progress: Progress) -> Report:
             report = checked(document.groove, document.judged.terms, document.judged.meant)
-            for name in ("likeness", "names", "difficulty", "sentences", "with_limbs"):
+            for name in ("likeness", "names", "difficulty", "remarks", "with_limbs"):
                 getattr(report, name)  # worked out here, and not when it is shown
             return report
 

@@ -167,8 +167,6 @@ class Session(QObject):
 
     def _done(self, done: "Done") -> None:
         words, after = done
-        for ask in after.asks:
-            self.asked.emit(ask)
         self.shelf = after.shelf
         if after.document is not self.document:
             # The choice stands before the document is shown, so that everything is shown once.
@@ -178,6 +176,8 @@ class Session(QObject):
             self.said.emit(words, False)
         length = self.groove.pattern.length_ticks
         self.choice.put(keys=after.chosen, cursor_ticks=min(max(after.cursor_ticks, 0), length - 1), lane=after.lane)
+        for ask in after.asks:  # last: to take back is to go to another document
+            self.asked.emit(ask)
 
     def _changed(self) -> None:
         length = self.groove.pattern.length_ticks

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from ghoststep.session.say.clause import clause_of
+from ghoststep.session.say.clause import Clause, clause_of
 from ghoststep.session.say.items import Item
 from ghoststep.session.say.sense import Reading, Sense
 
@@ -14,15 +14,19 @@ if TYPE_CHECKING:
 _GOES_ON = ("and", "also", "same", "no", "too", "likewise", "again", "then")
 
 
-def followed(items: list[Item], words: list[str], before: Sequence["Understood"], sense: Sense) -> list[Reading] | None:
-    """Readings of a sentence that leans on the one before; None where it stands by itself."""
+Followed = tuple[list[Reading], list[Clause]] | None
+
+
+def followed(items: list[Item], words: list[str], before: Sequence["Understood"], sense: Sense) -> Followed:
+    """Readings of a sentence that leans on the one before, and the clauses they are of; None where it stands by
+    itself."""
     last = next((u for u in reversed(before) if u.tried), None)
     clause = clause_of(items, words)
     content = [i for i in items if i.content]
     if last is None:
         return None
     if clause.acts("again") and len(content) == 1:
-        return [Reading(last.tried[0].reading.about, last.tried[0].reading.phrases)]
+        return [Reading(last.tried[0].reading.about, last.tried[0].reading.phrases)], list(last.clauses)
     degrees = [str(d) for d in clause.all("degree")]
     if content and all(_kind(i) == "degree" for i in content):
         return _more(last, degrees, words, sense)
@@ -31,24 +35,18 @@ def followed(items: list[Item], words: list[str], before: Sequence["Understood"]
     return _changed(items, words, last, sense)
 
 
-def _more(last: "Understood", degrees: list[str], words: list[str], sense: Sense) -> list[Reading] | None:
+def _more(last: "Understood", degrees: list[str], words: list[str], sense: Sense) -> Followed:
     """The last sentence once more, by a bit where "a bit more" was said, the other way by "less"."""
     from ghoststep.session.say.understanding import _of_clause
 
     if not last.clauses:
-        return [Reading(last.tried[0].reading.about, last.tried[0].reading.phrases)]
+        return [Reading(last.tried[0].reading.about, last.tried[0].reading.phrases)], []
     less = "less" in words
-    out: list[Reading] = []
-    for clause in last.clauses[-1:]:
-        size = "tiny" if "bit" in degrees and less is False and _plain(last) else "bit" if "bit" in degrees else ""
-        changed = _with_degree(list(clause.items), "bit" if size else "")
-        changed = _turned(changed) if less else changed
-        out += _of_clause(clause_of(changed, clause.words), sense, [])
-    return out or None
-
-
-def _plain(_last: "Understood") -> bool:
-    return False
+    old = last.clauses[-1]
+    changed = _with_degree(list(old.items), "bit" if "bit" in degrees else "")
+    clause = clause_of(_turned(changed) if less else changed, old.row)
+    found = _of_clause(clause, sense, [])
+    return (found, [clause]) if found else None
 
 
 def _with_degree(items: list[Item], degree: str) -> list[Item]:
@@ -68,7 +66,7 @@ _SLOTS = (
 )  # fmt: skip
 
 
-def _changed(items: list[Item], words: list[str], last: "Understood", sense: Sense) -> list[Reading] | None:
+def _changed(items: list[Item], words: list[str], last: "Understood", sense: Sense) -> Followed:
     """The last sentence with what is said now in the place of what was said then."""
     from ghoststep.session.say.understanding import FRAMES, _of_clause
 
@@ -92,8 +90,9 @@ def _changed(items: list[Item], words: list[str], last: "Understood", sense: Sen
         else:
             base.append(item)
     old = last.clauses[-1]
-    found = _of_clause(clause_of(base, _words_of(old, words, base)), sense, [])
-    return found or None
+    clause = clause_of(base, _words_of(old, words, base))
+    found = _of_clause(clause, sense, [])
+    return (found, [clause]) if found else None
 
 
 def _same_share(item: Item, base: list[Item]) -> Item:

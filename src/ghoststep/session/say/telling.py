@@ -174,7 +174,7 @@ def _range(first: int, last: int) -> str:
     return f"{first}" if first == last else f"{first}-{last}"
 
 
-# -- where voices strike ------------------------------------------------------------------------------------------------
+# -- where voices strike -----------------------------------------------------------------------------------------------
 
 
 def _voices(teller: _Teller, bars: list[int]) -> None:

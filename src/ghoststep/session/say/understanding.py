@@ -186,9 +186,9 @@ def _read(
     trouble: list[str] = []
     again = followed(items, words, before, sense)
     if again is not None:
-        return _settled(
-            text, _all_tried(context, again, trouble), [], trouble[0] if trouble else "That cannot be done again here."
-        )
+        readings, leaning = again
+        tried = _all_tried(context, readings, trouble)
+        return _settled(text, tried, leaning, trouble[0] if trouble else "That cannot be done again here.")
     found, clauses = _best(items, words, sense, trouble)
     if unknown and not (found and all(_harmless(i, items) for i in unknown)):
         first, last = unknown[0], unknown[0]
