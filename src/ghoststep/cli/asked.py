@@ -1,10 +1,8 @@
 """What `edit` is asked to do, one after the other: exact phrases and sentences, with what was done taken back again."""
 
 from dataclasses import dataclass, field, replace
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ghoststep.files.safe import read_bytes, shown
 from ghoststep.music.errors import InputError
 from ghoststep.session.commands import do_named
 from ghoststep.session.language.edit_context import EditContext
@@ -13,26 +11,7 @@ if TYPE_CHECKING:
     from ghoststep.session.say.degrees import Degrees
     from ghoststep.session.say.understanding import Understood
 
-_MAX_BYTES = 65536
 _ONLY_HEARD = "Nothing is played here: open it in the window to hear it."
-
-
-def degrees_of(path: Path | None) -> "Degrees | None":
-    """How much degrees are, from a file; None for the usual.
-
-    Raises
-    ------
-    InputError
-        Where the file cannot be read or says something else.
-    """
-    if path is None:
-        return None
-    from ghoststep.session.say.degrees import Degrees
-
-    try:
-        return Degrees.parse(read_bytes(path, limit_bytes=_MAX_BYTES).decode())
-    except UnicodeDecodeError as error:
-        raise InputError(f"{shown(path)} is no text.") from error
 
 
 def _described(context: EditContext, bars: tuple[int, ...]) -> list[str]:
@@ -71,11 +50,13 @@ class Run:
         InputError
             Where it is not understood, does nothing, or may mean several things: these are told.
         """
+        from ghoststep.session.say.topics import near_to
         from ghoststep.session.say.understanding import understood
 
         found = understood(self.context, text, self.before, self.degrees)
         if not found.tried:
-            raise InputError(found.trouble)
+            near = near_to(self.context, text)
+            raise InputError(found.trouble + (f" You could say: {'; '.join(near)}." if near else ""))
         first = found.tried[0]
         if not found.sure:
             ways = "; or ".join(f"{t.reading.about} (--do '{t.phrase}')" for t in found.tried[:3])

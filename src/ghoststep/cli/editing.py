@@ -4,7 +4,8 @@ import argparse
 from dataclasses import replace
 from pathlib import Path
 
-from ghoststep.cli.asked import Run, degrees_of
+from ghoststep.cli.asked import Run
+from ghoststep.files.degrees import read_degrees
 from ghoststep.files.feels import use_shelf
 from ghoststep.files.keymap import read_keys
 from ghoststep.files.kit_setups import read_setup
@@ -42,7 +43,7 @@ def edit(options: argparse.Namespace) -> int:
         document = kept(document, Snapshot(other.name, other.groove, other.form))
     if options.setup is not None:
         document = replace(document, judged=document.judged.with_kit(read_setup(options.setup)))
-    run = Run(EditContext(opened(document)), degrees_of(options.degrees))
+    run = Run(EditContext(opened(document)), read_degrees(options.degrees))
     asked = [(o, part) for o, text in options.asked for part in (commands_in(text) if o == "--do" else [text])]
     for number, (option, text) in enumerate(asked, 1):
         try:

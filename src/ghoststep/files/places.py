@@ -26,6 +26,11 @@ def autosave_folder() -> Path:
     return state_folder() / "autosave"
 
 
+def degrees_file() -> Path:
+    """The table of how much a bit and a lot are, where somebody has one of their own."""
+    return keys_file().with_name("degrees.txt")
+
+
 def keys_file() -> Path:
     """The user's own key map, where there is one."""
     return settings_folder() / "keys.csv"

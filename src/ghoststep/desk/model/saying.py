@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from ghoststep.desk.model.session import Session
 
 if TYPE_CHECKING:
+    from ghoststep.session.language.edit_context import EditContext
     from ghoststep.session.say.understanding import Tried, Understood
 
 _REMEMBERED = 100
@@ -32,13 +33,30 @@ class Saying(QObject):
         context, before = self._session.context(), tuple(self.before)
 
         def work(_document: object, _progress: object) -> "Understood":
+            from ghoststep.files.degrees import read_degrees
             from ghoststep.session.say.understanding import understood
 
-            return understood(context, text, before)
+            return understood(context, text, before, read_degrees())
 
         def apply(found: "Understood") -> None:
             if found.text == self._text:
                 self.understood.emit(found)
+                if not found.tried and found.text.strip():
+                    self._offer_near(context, text)
+
+        self._session.compute("say", work, apply)
+
+    def _offer_near(self, context: "EditContext", text: str) -> None:
+        """Sentences like one that was not understood, which would do something."""
+
+        def work(_document: object, _progress: object) -> list[str]:
+            from ghoststep.session.say.topics import near_to
+
+            return near_to(context, text, 2)
+
+        def apply(sentences: list[str]) -> None:
+            if text == self._text:
+                self.suggested.emit(sentences)
 
         self._session.compute("say", work, apply)
 

@@ -105,6 +105,7 @@ class Tasks(QObject):
         self._owner = owner
         self._lanes: dict[str, QThreadPool] = {}
         self._running: list[Task] = []
+        self._closed = False
         self._over: deque[tuple[float, Task]] = deque()  # when each ended; its thread may still be on its way out
 
     def start(
@@ -145,6 +146,8 @@ class Tasks(QObject):
 
         def succeeded(result: object) -> None:
             ended()
+            if self._closed and not always:
+                return  # whoever asked for it is gone
             if always or task.owner is self._owner():
                 done(result)
             elif late is not None:
@@ -152,7 +155,7 @@ class Tasks(QObject):
 
         def broke(said: str) -> None:
             ended()
-            if always or task.owner is self._owner():
+            if always or (task.owner is self._owner() and not self._closed):
                 failed(said)
 
         def moved(share: float) -> None:
@@ -210,6 +213,7 @@ class Tasks(QObject):
 
     def wait(self) -> None:
         """Cancel everything and wait for it to end; for closing."""
+        self._closed = True
         for task in list(self._running):
             task.cancel()
         for pool in self._lanes.values():

@@ -122,10 +122,14 @@ class SayBar(QFrame):
             self._enter()
 
     def _offer(self, sentences: list[str]) -> None:
-        if self.isVisible() and not self.edit.text().strip():
+        """Sentences that would do something: of an empty line, or under why nothing can be done."""
+        if not self.isVisible():
+            return
+        trouble = [_with_span(self._found)] if self._found is not None and not self._found.tried else []
+        if trouble or not self.edit.text().strip():
             self._offered = sentences
             self._chosen = -1
-            self._fill([f"   {s}" for s in sentences[:_SHOWN]])
+            self._fill([*trouble, *(f"   {s}" for s in sentences)][:_SHOWN])
 
     @property
     def marked(self) -> "Tried | None":
@@ -197,7 +201,7 @@ class SayBar(QFrame):
             self._paint()
             self.looked_at.emit(self.marked)
             return
-        if by > 0 and self._offered and not self.edit.text().strip():
+        if by > 0 and self._offered:
             self.edit.setText(self._offered[0])
             return
         lines = self._saying.lines

@@ -104,7 +104,7 @@ PICTURES = (
         "place-hands",
         (
             _does("balance played", "accents off-beat on hat", "hands RLRRLRLL on hat", page=3),
-            _asks("accents every 3 on hat"),
+            _asks("ghosts around the backbeats, and the snare a bit later"),
         ),
     ),
     Picture("place-time", (opens_demo(0), _does("feel laid-back", page=2), _sees_pocket)),

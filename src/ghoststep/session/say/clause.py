@@ -67,7 +67,8 @@ class Clause:
     def way(self, dimension: str) -> int:
         """Which way something is compared: 1 or -1 of "loud", "late", "tempo" or "swing"; 0 where it is not."""
         pairs: list[tuple[str, int]] = [*self.all("compared"), *self.all("too")]  # type: ignore[list-item]
-        return next((sign for name, sign in pairs if name == dimension), 0)
+        found = next((sign for name, sign in pairs if name == dimension), 0)
+        return -found if "less" in self.all("degree") else found  # "swing it less"
 
     def acts(self, *names: str) -> bool:
         """Whether one of some acts was said."""
@@ -137,7 +138,7 @@ class Clause:
             placed = any(i.kind in _PLACING for i in content)
             if k and content and (content[0].kind in ("act", "compared", "too") or (begun and drum and placed)):
                 return True
-            if k and noted and any(i.kind == "spots" for i in content):
+            if k and noted and any(i.kind in ("spots", "note") for i in content):
                 return True  # "hats in eighths, open on the last and"
             begun = begun or (drum and placed)
             noted = noted or any(i.kind == "note" for i in content)

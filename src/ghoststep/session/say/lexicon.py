@@ -50,14 +50,15 @@ ALL += " beat, whole groove, whole beat, all hits, the lot, whole thing, groove,
 # One voice's strokes by how they are meant.
 ROLES = {
     "ghost, ghosts, ghost note, ghost notes, ghosted, ghosted notes, ghost stroke, ghost strokes": "ghost",
-    "accent, accents, accented, accented hits": "accent",
+    "emphasize, emphasise, stress, accent, accents, accented, accented hits": "accent",
     "normal hits, normals": "normal",
 }
 SOFT = "soft, quiet, light, gentle"
 HARD = "hard, loud, strong, big"
 
 ACTS: dict[str, str] = {
-    "add": "add, put, place, give me, throw in, drop in, drop a, set a, i want, i need, hit, insert a, include, lay "
+    "add": "add, layer, put, place, give me, throw in, drop in, drop a, set a, i want, i need, hit, insert a,"
+    " include, lay "
     "down, let's have, lets have, drop in a, put in, play a, want, need",
     "remove": "remove, delete, take away, take out, kill, lose, get rid of, erase, drop, leave out, leave off,"
     " cut, cut "
@@ -88,8 +89,7 @@ ACTS: dict[str, str] = {
     "unmute": "unmute, unmute all, unmute everything, hear everything, hear it all, unsolo",
     "describe": "describe, what is, what's, whats, tell me, what does, explain, what do, what have, read out, show me "
     "what, say what",
-    "check": "could, can, playable, check, is this playable, is it playable, possible, can anybody play, is that "
-    "playable",
+    "check": "playable, check, is this playable, is it playable, possible, can anybody play, is that playable",
     "simplify": "simplify, easier, simpler, make it easier, make it simpler, less busy, sparser, easy, too busy, busy",
     "busier": "busier, more busy, denser, fuller",
     "make playable": "make it playable, make playable, make this playable, make that playable",
@@ -100,6 +100,7 @@ ACTS: dict[str, str] = {
     "decrescendo": "decrescendo, diminuendo, fade, fade out, die away, loud to soft, from loud to soft, getting"
     " softer, get "
     "softer, ramp down, loud to quiet, from loud to quiet",
+    "uneven": "more dynamic, less even, uneven, more uneven",
     "even": "even, even out, level out, level, all the same loudness, same loudness, equal, all equal, equally loud, "
     "flatten, smooth, smooth out, same volume, all the same volume, all equally loud, more even, consistent, "
     "more consistent",
@@ -232,7 +233,8 @@ NOTES = {
 }
 # What carries no meaning of its own.
 FILLERS = (
-    "please, can you, could you, would you, the, a, an, it, i'd like, i would like, like to, to, of, as well, too, "
+    "could, can, please, can you, could you, would you, the, a, an, it, i'd like, i would like, like to, to,"
+    " of, as well, too, "
     "also, now, so, really, there, one, that, this, some, is, are, be, should, let's, lets, let, want, me, have, "
     "get, be a, them, they, these, those, his, her, my, its, at all, here, okay, ok, hey, maybe, hits, hit, notes, "
     "note, strokes, stroke, together, right, all, on, in, at, with, for, by, from, into, onto, away, everywhere, "
@@ -249,7 +251,7 @@ RELATIONS = {
     "around, before and after, either side of, on both sides of, round": "around",
     "between, in between": "between",
     "under, underneath, beneath, together with, along with, where, at the same time as, whenever, where the,"
-    " land with, that land with, on every hit of": "with",
+    " land with, that land with, on top of every, on top of each, on top of the, on every hit of": "with",
     "instead of, in place of, rather than, not": "instead",
     "except, except for, except on, but, apart from, other than, save": "except",
 }

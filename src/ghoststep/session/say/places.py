@@ -146,10 +146,14 @@ class Nth:
     at: int = 0
     count: int = 1
     every: int = 0
+    others: tuple[int, ...] = ()  # further ones: "the second and fourth"
     scope: str = ""  # "bar" or "beat": of each of them; "" is not said
 
     def of(self, row: Sequence[int]) -> list[int]:
         """The chosen ones of a row."""
+        if self.others:
+            wanted = {self.at, *self.others}
+            return [x for k, x in enumerate(row, 1) if k in wanted or k - len(row) - 1 in wanted]
         if self.every:
             return list(row[self.every - 1 :: self.every])
         if self.at < 0:

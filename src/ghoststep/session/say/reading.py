@@ -109,8 +109,8 @@ def _meter(w: Words, i: int) -> tuple[object, int] | None:
 def _amount(w: Words, i: int) -> tuple[object, int] | None:
     """A number with a unit, or one that a sign makes an amount."""
     sign, j = 0, i
-    if w.word(i) in ("+", "-") and w.glued(i + 1):
-        sign, j = (1 if w.word(i) == "+" else -1), i + 1
+    if (w.word(i) in ("+", "-") and w.glued(i + 1)) or (w.word(i) in ("plus", "minus") and w.number(i + 1) is not None):
+        sign, j = (1 if w.word(i) in ("+", "plus") else -1), i + 1
     value = w.tokens[j].number if j < len(w.tokens) else None
     if value is None:
         return None

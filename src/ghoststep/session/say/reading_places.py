@@ -403,7 +403,12 @@ def nth_at(w: Words, i: int) -> Found:
         size = w.number(j + 1)
         if at == 1 and size and w.word(j + 2) not in ("beats", "bars"):
             return Nth(1, size), j + 2
-        return Nth(at), j + 1
+        others, k = [], w.past(j + 1, _JOINS)
+        while k > j + 1 and (also := w.ordinal(w.past(k, ("the",)))) is not None:
+            j = w.past(k, ("the",))
+            others.append(also)
+            k = w.past(j + 1, _JOINS)
+        return Nth(at, others=tuple(others)), j + 1
     return None
 
 

@@ -5,6 +5,8 @@ from itertools import chain, zip_longest
 
 from ghoststep.session.language.edit_context import EditContext
 
+_SMALL = {"the", "a", "an", "on", "in", "of", "and", "to", "it", "at", "with", "bar", "1", "2", "3", "4"}
+_LOOKED_AT = 12
 TOPICS: dict[str, tuple[str, ...]] = {
     "Put strokes in": (
         "kick on 3", "ghost before the backbeat", "crash on the one of bar 1", "kick just before each snare accent",
@@ -50,6 +52,21 @@ def in_turn() -> Iterator[str]:
     """Examples, one of each topic after the other, but for those that go on from something."""
     rows = [examples for topic, examples in TOPICS.items() if topic != "Going on"]
     return (x for x in chain.from_iterable(zip_longest(*rows)) if x is not None)
+
+
+def near_to(context: EditContext, text: str, most: int = 3) -> list[str]:
+    """Sentences that share words with one that was not understood, tried on the groove."""
+    from ghoststep.session.say.understanding import understood
+
+    said = set(text.lower().split()) - _SMALL
+    ranked = sorted(in_turn(), key=lambda example: -len(said & set(example.split())))
+    out: list[str] = []
+    for example in ranked[:_LOOKED_AT]:
+        if said & set(example.split()) and understood(context, example).sure:
+            out.append(example)
+        if len(out) == most:
+            break
+    return out
 
 
 def suggestions(context: EditContext, most: int = 4, begins: str = "") -> list[str]:

@@ -51,6 +51,15 @@ _ASKED_WITH: dict[Frame, frozenset[str]] = {
     loudness.accents: frozenset({"add", "replace", "start", "remove", "only"}),
     asking.fills: frozenset({"fill", "add", "replace", "start", "insert"}),
 }
+_OF_BARS = (
+    barring.structure,
+    barring.alike,
+    barring.introduced,
+    asking.fills,
+    timing.swing,
+    asking.heard,
+    changing.moved,
+)
 NEAR = 0.12  # readings that are as near as this are asked about
 _MOST_CLAUSES = 6
 _NAMING = re.compile(
@@ -327,6 +336,12 @@ def _rest(
     clause = clause_of(items, words)
     clause.words = frozenset(words[items[0].first : items[-1].last])
     found = [] if clause.several else _of_clause(clause, sense, trouble)
+    if "there" in clause.words and clause.spots is None and not clause.bars:  # "crash on 1, no hat there"
+        places = [i for i in before.items if i.kind in ("spots", "bars")]
+        there = clause_of([*items, *places], words)
+        there.words = clause.words
+        again = _of_clause(there, sense, trouble)
+        return (again, [there]) if again else None
     if found and _leans(clause) and before.things:  # "kick softer and later" is the kick
         joined = clause_of([*[i for i in before.items if _names_drum(i)][:1], *items], words)
         joined.words = clause.words
@@ -398,7 +413,12 @@ def _borrowed(items: list[Item], before: Clause) -> Iterator[list[Item]]:
 def _of_clause(clause: Clause, sense: Sense, trouble: list[str]) -> list[Reading]:
     out: list[Reading] = []
     likened = len(clause.bars) == 2 and (bool({"like", "same"} & clause.words) or clause.acts("same"))
+    hanging = [
+        i for i in clause.items if i.kind == "relation" and not clause.related(str(i.value)) and i.value != "with"
+    ]
     for frame in (barring.alike,) if likened else FRAMES:
+        if hanging and frame not in _OF_BARS:
+            continue  # "before bar 2": what stands before a bar is for those who know bars
         allowed = _ASKED_WITH.get(frame)
         if allowed is not None and clause.asks_else(allowed):
             continue

@@ -103,7 +103,7 @@ def heard(c: Clause, sense: Sense) -> Iterator[Reading]:
                 found = list(range(found[0], found[-1] + 1))
             rows = f"{found[0]}-{found[-1]}" if len(found) > 1 else f"{found[0]}"
             yield Reading(f"Play bar{'s' if len(found) > 1 else ''} {rows}", (f"play {rows}",), 1.05)
-        elif c.acts("play"):
+        elif c.acts("play", "repeat"):
             yield Reading("Play", ("play",), 1.0)
 
 
@@ -141,7 +141,8 @@ def checking(c: Clause, sense: Sense) -> Iterator[Reading]:
         at = f" at {number:g}" if number is not None else ""
         yield Reading(f"Made playable{at}", (f"playable{at}",), 1.3)
         return
-    if c.acts("check") and (c.one("player") or "playable" in c.words or "play" in c.words) and not c.bars:
+    asked = c.acts("check") or (c.one("player") is not None and {"play", "can", "could"} & c.words)
+    if asked and not c.bars:
         if c.kinds() - {"act", "player", "noun", "all", "nth"}:
             return
         player = c.one("player")
@@ -184,6 +185,13 @@ def fills(c: Clause, sense: Sense) -> Iterator[Reading]:
     bar = last
     landing = "landing" in c.words or "land" in c.words
     before = c.related("before") or "before" in c.words
+    if c.where is not None and c.where.step:  # "a fill every second bar": at the ends of the pairs
+        ends = range(c.where.step, last + 1, c.where.step)
+        if not ends:
+            raise MissingError(f"The groove has {last} bars.")
+        words = f"A fill in bar{'s' if len(ends) > 1 else ''} {runs(ends)}"
+        yield Reading(words, tuple(f"fill-in 1 in {b}" for b in ends), 1.2)
+        return
     if c.where is not None:
         found = sorted(sense.where.bars(c.where))
         if sense.where.missing(c.where):

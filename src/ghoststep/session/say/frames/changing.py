@@ -46,7 +46,7 @@ def voices(c: Clause, sense: Sense) -> Iterator[Reading]:
     elif (
         len(drums) == 1
         and not instead
-        and drums[0].prep in ("to", "on")
+        and (drums[0].prep in ("to", "on") or (c.bars and c.words & {"use", "switch", "go", "change"}))
         and (c.acts("replace", "move") or (c.stretch is not None and not c.all("act")))
     ):
         spots = c.spots

@@ -6,6 +6,7 @@ from ghoststep.music.pattern import Hit
 from ghoststep.music.touch import Role
 from ghoststep.session.say.clause import Clause
 from ghoststep.session.say.frames.common import chosen, named, on, on_chosen
+from ghoststep.session.say.frames.taking import without
 from ghoststep.session.say.places import Nth
 from ghoststep.session.say.selecting import Thing
 from ghoststep.session.say.sense import MissingError, Reading, Sense
@@ -19,6 +20,7 @@ _MEANT = {
     "compared",
     "degree",
     "amount",
+    "relation",
     "soft",
     "hard",
     "too",
@@ -37,6 +39,9 @@ _LEADS = {
 
 def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
     way = _way(c)
+    signed = next((a for a in c.amounts if a.sign and a.unit in ("", "dB")), None)
+    if way == 0 and signed is not None and c.things:
+        way = signed.sign
     mine = chosen(c, sense)
     if (
         way
@@ -54,6 +59,10 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
     than = _compared_with(c)
     likely = 1.0 if thing.named or c.one("all") is not None else 0.7
     hits = _meant(c, sense, thing, than)
+    for part in c.related("except"):
+        hits = without(sense, thing, hits, part.value, c)
+    if not hits:
+        return
     amount = next(iter(c.amounts), None)
     about = "louder" if way > 0 else "softer"
     if amount is not None and amount.unit == "dB":
@@ -111,7 +120,7 @@ def _meant(c: Clause, sense: Sense, thing: Thing, than: bool) -> list[Hit]:
     if than:
         nths = [n for p in c.things if isinstance(p.value, Thing) for n in p.value.nth]
         if len(nths) >= 2:
-            first = Nth(nths[0].at, nths[0].count, nths[0].every, "bar")
+            first = Nth(nths[0].at, nths[0].count, nths[0].every, scope="bar")
             return sense.hits(Thing(thing.voices, thing.role, False, (first,), None, c.where))
         parts = [p for p in c.parts if not isinstance(p.value, Thing)]
         if len(parts) >= 2 and not isinstance(parts[0].value, Thing):
@@ -123,6 +132,8 @@ def set_to(c: Clause, sense: Sense) -> Iterator[Reading]:
     """ "ghosts at 25", "backbeats to 120", "velocity of the kick 100", "hats to 70"."""
     amount = next((a for a in c.amounts if a.unit == ""), None)
     number = _bare_number(c) if amount is None else amount.value
+    if amount is not None and amount.sign:
+        return
     if number is not None and {"up", "down"} & c.words:
         return
     if (
@@ -165,12 +176,27 @@ def _bare_number(c: Clause) -> float | None:
 
 
 def even(c: Clause, sense: Sense) -> Iterator[Reading]:
-    if not c.acts("even") or c.kinds() - {"act", "drum", "role", "all", "nth", "degree", "noun", "soft", "hard"}:
+    if not c.acts("even", "uneven") or c.kinds() - {
+        "act",
+        "drum",
+        "role",
+        "all",
+        "nth",
+        "degree",
+        "noun",
+        "soft",
+        "hard",
+    }:
         return
     thing = c.thing() or Thing(bars=c.where)
     hits = sense.hits(thing)
     share = {"tiny": 30, "bit": 40, "": 100, "lot": 80}[c.degree]
-    yield Reading(f"{named(sense, thing, hits).capitalize()} more even", on(sense, f"even {share}%", hits))
+    if c.acts("uneven"):
+        share = -40
+    yield Reading(
+        f"{named(sense, thing, hits).capitalize()} {'more' if share > 0 else 'less'} even",
+        on(sense, f"even {share}%", hits),
+    )
 
 
 def growing(c: Clause, sense: Sense) -> Iterator[Reading]:

@@ -39,16 +39,22 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
         return
     things = c.things
     drums = [p for p in things if isinstance(p.value, Thing) and p.value.voices]
+    if "layer" in c.words and len(drums) == 2 and drums[1].prep == "on":
+        drums, things = drums[:1], things[:1]
     roled = next((p.value.role for p in things if isinstance(p.value, Thing) and p.value.role), None)
     if c.one("soft") is not None:
         roled = Role.GHOST
     if c.one("hard") is not None and c.acts("add"):
         roled = Role.ACCENT
     voices = (
-        [v for p in drums for v in _to_place(p.value, sense)] if drums else ["snare"] if roled is Role.GHOST else []
+        [v for p in drums for v in _to_place(p.value, sense, several=_several_drums(c))]
+        if drums
+        else ["snare"]
+        if roled is Role.GHOST
+        else []
     )
     if not voices and _backbeat_alone(c):
-        voices = ["snare"]
+        voices, roled = ["snare"], roled or Role.ACCENT
     if c.floor and not voices:
         voices = ["kick"]
     if not voices or (len(drums) == 1 and _thing(drums[0]).nth):
@@ -61,7 +67,9 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
     note = c.one("note")
     whole_rhythm = note is not None and not c.related("before", "after") and not c.acts("add") and len(voices) == 1
     whole_rhythm = whole_rhythm and c.spots is None and c.stretch is None
-    likely = 0.7 if len(voices) == 1 and _lane_is_there(sense, voices[0], places) else 1.0
+    named = sum(1 for i in c.items if i.kind == "drum")
+    guessed = any(len(_thing(p).voices or ()) > 3 for p in drums) and named == 1  # "toms": which of them?
+    likely = 0.55 if guessed else 0.7 if len(voices) == 1 and _lane_is_there(sense, voices[0], places) else 1.0
     phrases: list[str] = []
     for name in voices:
         if whole_rhythm and voice(name).group in ("hat", "cymbals", "perc"):
@@ -77,6 +85,10 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
 def _thing(part: Part) -> Thing:
     assert part.thing is not None
     return part.thing
+
+
+def _several_drums(c: Clause) -> bool:
+    return sum(1 for i in c.items if i.kind == "drum") > 1
 
 
 def _turns(c: Clause) -> bool:
@@ -121,7 +133,7 @@ def _backbeat_alone(c: Clause) -> bool:
     return spots is not None and any(s.kind == "backbeats" for s in spots.all) and not c.things and c.kinds() <= {"act"}
 
 
-def _to_place(thing: object, sense: Sense) -> list[str]:
+def _to_place(thing: object, sense: Sense, *, several: bool = False) -> list[str]:
     """The voices of new strokes: of "hat" the closed one, of "snare and kick" both."""
     assert isinstance(thing, Thing) and thing.voices
     out: list[str] = []
@@ -131,7 +143,7 @@ def _to_place(thing: object, sense: Sense) -> list[str]:
     groups: dict[str, list[str]] = {}
     for v in left:
         groups.setdefault(voice(v).group, []).append(v)
-    if len(left) >= 3 and len(groups) == 1:  # "toms": one of them, which is a guess
+    if len(left) >= 3 and len(groups) == 1 and not several:  # "toms": one of them, which is a guess
         return [left[0]]
     return out + left
 
@@ -163,6 +175,8 @@ def _places(c: Clause, sense: Sense, name: str) -> dict[int, set[int]] | None:
     if between:
         return _between(c, sense, between[0].value)
     with_others = c.related("with")
+    if not with_others and "layer" in c.words:
+        with_others = [p for p in c.things[1:] if p.prep == "on"]
     spots = _said_spots(c)
     if with_others:
         other = with_others[0].value
@@ -253,6 +267,13 @@ def only(c: Clause, sense: Sense) -> Iterator[Reading]:
         places = sense.where_spots(Thing(spots=spots, bars=c.where))
         phrases = tuple(f"strikes {v} {s} {b}".strip() for v in voices for s, b in sense.where.place_rows(places))
         yield Reading(f"{name_of(voices).capitalize()} only on {said_places(sense, places)}", phrases, 1.2)
+        return
+    if thing.nth and thing.voices and c.where is None and c.stretch is None and spots is None:
+        every = thing.nth[0].every
+        mine = sense.hits(Thing(thing.voices))
+        stay = {h.key for h in (mine[::every] if every else sense.where.hits(thing))}  # the first is among them
+        gone = [h for h in mine if h.key not in stay]
+        yield Reading(f"Fewer {name_of(thing.voices)}", on(sense, "remove", gone), 1.1)
         return
     kept = sense.where.hits(Thing(thing.voices, thing.role, thing.backbeat, thing.nth, spots, c.where, c.stretch))
     if not kept:

@@ -48,7 +48,7 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
     if beside:
         hits = _beside(c, sense, hits, beside[0])
     if excepted:
-        hits = _without(sense, base, hits, excepted[0].value, c)
+        hits = without(sense, base, hits, excepted[0].value, c)
     if not hits:
         raise MissingError(f"There is no {_words(base)} there.")
     yield Reading(f"Take away {named(sense, base, hits)}", on(sense, "remove", hits), 1.0)
@@ -81,7 +81,7 @@ def _beside(c: Clause, sense: Sense, hits: list, part) -> list:  # type: ignore[
     return out
 
 
-def _without(sense: Sense, base: Thing, hits: list, kept: object, c: Clause) -> list:  # type: ignore[type-arg]
+def without(sense: Sense, base: Thing, hits: list, kept: object, c: Clause) -> list:  # type: ignore[type-arg]
     """Hits but those that are excepted: other voices, spots, or the nth of each bar."""
     if isinstance(kept, Thing):
         if kept.nth and not kept.named:
@@ -108,7 +108,16 @@ def _without(sense: Sense, base: Thing, hits: list, kept: object, c: Clause) -> 
 
 def fewer(c: Clause, sense: Sense) -> Iterator[Reading]:
     """ "fewer ghosts", "thin out the hats in bar 3"."""
-    if not c.acts("thin") or c.kinds() - {"act", "drum", "role", "nth", "degree"}:
+    less_ghosts = "less" in c.all("degree") and any(
+        p.thing is not None and p.thing.role is Role.GHOST for p in c.things
+    )
+    if not (c.acts("thin") or (less_ghosts and not c.way("loud"))) or c.kinds() - {
+        "act",
+        "drum",
+        "role",
+        "nth",
+        "degree",
+    }:
         return
     thing = c.thing()
     if thing is None:

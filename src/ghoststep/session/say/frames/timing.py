@@ -213,6 +213,9 @@ def swing(c: Clause, sense: Sense) -> Iterator[Reading]:
     way = c.way("swing")
     straight = c.acts("straight") and not c.acts("humanise")
     shuffled = "shuffle" in c.words or "shuffled" in c.words
+    if c.one("note") == 12 and c.one("noun") == "feel" and not c.things:
+        yield Reading("Eighths swung like a triplet", ("swing 8ths triplet",))
+        return
     if not (way or straight or shuffled) or c.kinds() - {
         "act",
         "compared",
