@@ -141,3 +141,15 @@ def test_examples_of_the_page_are_put_into_the_line(qapp: object) -> None:
     example = TOPICS["Bars"][0]
     next(b for b in dialog.findChildren(QPushButton) if b.text() == example).click()
     assert said == [example]
+
+
+def test_in_form_the_chosen_part_is_meant(placed: Window, until: Until) -> None:
+    for phrase in ("part A bars 1", "part B bars 2", "section verse = A B", "form verse"):
+        assert placed.studio.say(phrase)
+    placed.go("form")
+    placed.at("form").map.choose(1)
+    bars = placed.at("form").meant_bars()
+    typed(placed, "crash on 1", until)
+    marked = placed._say_bar.marked
+    assert bars == {2} and marked is not None and marked.phrase == "place crash 1 bars 2"
+    QTest.keyClick(placed._say_bar.edit, Qt.Key.Key_Escape)

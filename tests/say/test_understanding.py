@@ -7,6 +7,7 @@ import pytest
 from tests.say.corpus import context_of
 
 from ghoststep.music.errors import InputError
+from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.say.completing import completed
 from ghoststep.session.say.degrees import Degrees
@@ -174,3 +175,28 @@ def test_suggestions_fit_the_groove() -> None:
 def test_words_are_completed() -> None:
     assert completed("ghost before the backb") == "ghost before the backbeat "
     assert completed("x") == "x" and completed("put a zzz") == "put a zzz"
+
+
+def test_parts_and_sections_are_named_and_the_chosen_part_is_meant() -> None:
+    beat = context_of("beat")
+    for phrase in (
+        "part A bars 1",
+        "part B bars 2",
+        "section verse = A B",
+        "section chorus = A x2",
+        "form verse chorus",
+    ):
+        _, beat = do(beat, phrase)
+    assert beat.document.form is not None and beat.document.groove.pattern.bars == 4
+    assert understood(beat, "kick on 3 in part B").tried[0].phrase == "place kick 3 bars 2"
+    assert understood(beat, "crash on 1 in the chorus").tried[0].phrase == "place crash 1 bars 3-4"
+    assert understood(beat, "kick on 3", within=frozenset({2})).tried[0].phrase == "place kick 3 bars 2"
+    after = understood(beat, "crash on 1 in part A").tried[0].context.document.groove.pattern
+    assert [h.position_ticks // 80640 + 1 for h in after.hits if h.voice == "crash"] == [1, 3, 4]
+
+
+def test_a_degree_counts_from_what_is_there_and_a_number_from_the_grid(beat: EditContext) -> None:
+    late = understood(beat, "snare 12 ms late").tried[0].context
+    assert understood(late, "the snare a bit later").tried[0].phrase == "lean snare 18"
+    assert understood(late, "snare 5 ms late").tried[0].phrase == "lean snare 5"
+    assert "later than now" in understood(late, "lay the snare back").tried[0].reading.about

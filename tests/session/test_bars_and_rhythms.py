@@ -143,3 +143,11 @@ def test_words_of_the_trade(context: EditContext, tmp_path: Path) -> None:
     assert "hat_open    --x---x---x---x-" in grid_text(done(context, "start disco").document.groove)
     for style in ("pop", "jazz-ride"):
         assert any(h.voice == "snare" for h in done(context, f"start {style}").document.groove.pattern.hits)
+
+
+def test_a_layer_leaves_out_what_hands_cannot_play_and_tells_it(context: EditContext) -> None:
+    clapped = done(context, "place clap 2,4")
+    words, after = do(clapped, "lay hat-quarters")
+    assert "left out" not in words and lane(after, "hat_closed") == ["x---x---x---x---"] * 3
+    words, after = do(context, "lay hat-sixteenths-two")
+    assert "left out" in words and lane(after, "hat_closed")[2] == "Xxxx-xxxXxxx-xxx"

@@ -67,24 +67,31 @@ def layer(name: str) -> Layer:
     return found
 
 
-def laid(pattern: Pattern, chosen: Layer) -> tuple[set[int], list[Hit]]:
-    """Indices of the hits that give way (of the same lanes), and the hits of the layer."""
+def laid(pattern: Pattern, chosen: Layer) -> tuple[set[int], list[Hit], int]:
+    """Indices of the hits that give way (of the same lanes), the hits of the layer, and how many strokes of it were
+    left out, as hands are busy there. What goes hand to hand leaves a hand for another drum wherever one is struck;
+    claps and shakers are somebody else's hands."""
     lanes = {LANE_OF_VOICE[name] for name, _ in chosen.rows}
     if any(voice(name).limb in ("R", "L") for name, _ in chosen.rows):  # time moves over: hat and ride at once are none
         lanes |= {LANE_OF_VOICE["hat_closed"], LANE_OF_VOICE["ride"]}
     gone = {i for i, h in enumerate(pattern.hits) if LANE_OF_VOICE[h.voice] in lanes}
     busy: dict[int, int] = {}
     for i, h in enumerate(pattern.hits):
-        if i not in gone and not h.grace and voice(h.voice).limb in ("R", "L"):
+        if i not in gone and not h.grace and voice(h.voice).limb in ("R", "L") and voice(h.voice).group != "perc":
             busy[h.position_ticks] = busy.get(h.position_ticks, 0) + 1
     step = TICKS_PER_QUARTER // chosen.parts
-    new = []
+    most = 0 if len(set(chosen.hands)) == 2 else 1
+    new, left = [], 0
     for _, start, meter in pattern.frame.between(0, pattern.length_ticks):
         for name, letters in chosen.rows:
             by_hand = voice(name).limb in ("R", "L")
             for k in range(meter.bar_ticks // step):
                 role = _ROLES.get(letters[k % len(letters)])
-                if role is not None and not (by_hand and busy.get(start + k * step, 0) > 1):
+                if role is None:
+                    continue
+                if by_hand and busy.get(start + k * step, 0) > most:
+                    left += 1
+                else:
                     limb = chosen.hands[k % len(chosen.hands)] if by_hand and chosen.hands else ""
                     new.append(Hit(start + k * step, name, pattern.rules.level_of(name, role), role, limb=limb))
-    return gone, new
+    return gone, new, left

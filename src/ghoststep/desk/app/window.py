@@ -183,6 +183,7 @@ class Window(QMainWindow):
         studio = self.studio
         studio.said.connect(self.say)
         studio.session.asked.connect(lambda ask: answer(self, ask))
+        studio.saying.meant_bars = lambda: self.at(self.place).meant_bars()
         self._say_bar.looked_at.connect(self._try_said)
         self._say_bar.wants_heard.connect(self._hear_said)
         studio.tasks.busy_changed.connect(self._busy.show_busy)

@@ -81,6 +81,13 @@ class FormPlace(PlaceWidget):
             return None
         return form, cell
 
+    def meant_bars(self) -> frozenset[int]:
+        """The bars of the playing that is chosen: what is said here is said of its part."""
+        form, cell = self.studio.document.form, self.map.cell
+        if form is None or cell is None:
+            return frozenset()
+        return frozenset(range(cell.first_bar, cell.first_bar + cell.bars))
+
     def open(self) -> None:
         """The part in Place, at the bar that is chosen."""
         here = self._here()

@@ -1,5 +1,6 @@
 """The sentence that is being typed: understood off the GUI thread, then taken; and what was said before."""
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -24,19 +25,20 @@ class Saying(QObject):
         self._session = session
         self._text = ""
         self.before: list[Understood] = []
+        self.meant_bars: Callable[[], frozenset[int]] = frozenset  # what a place has chosen, where no bar is named
         self.lines: list[str] = []  # what was typed and taken, the newest last
         session.document_opened.connect(self.before.clear)
 
     def think(self, text: str) -> None:
         """Find out what a text means; what an older one meant is dropped."""
         self._text = text
-        context, before = self._session.context(), tuple(self.before)
+        context, before, within = self._session.context(), tuple(self.before), self.meant_bars()
 
         def work(_document: object, _progress: object) -> "Understood":
             from ghoststep.files.degrees import read_degrees
             from ghoststep.session.say.understanding import understood
 
-            return understood(context, text, before, read_degrees())
+            return understood(context, text, before, read_degrees(), within)
 
         def apply(found: "Understood") -> None:
             if found.text == self._text:

@@ -29,6 +29,10 @@ class PlaceWidget(QWidget):
     def show_trial(self, document: Document | None) -> None:
         """Show what would change if the document were that one; None shows again what is."""
 
+    def meant_bars(self) -> frozenset[int]:
+        """The bars that a sentence means here where it names none; none for all."""
+        return frozenset()
+
     def take_focus(self) -> None:
         """Give the keyboard to what it is meant for."""
         self.setFocus()

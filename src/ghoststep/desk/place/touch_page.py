@@ -42,8 +42,10 @@ class TouchPage(Page):
             self._balance.addButton(button, i)
             made.append(button)
         self._balance.idClicked.connect(lambda i: self.call("balance", which=self._names[i]))
-        self.buttons(*made[:2])
-        self.buttons(*made[2:])
+        by_name = dict(zip(self._names, made, strict=True))
+        led = [n for n in self._names if n.endswith("-led")]
+        self.buttons(*(b for n, b in by_name.items() if n not in led))
+        self.buttons(*(by_name[n] for n in led))
         self._moved = label("", "dim", wrap=True)
         self.column.addWidget(self._moved)
         self.section("Accents")

@@ -1,7 +1,10 @@
 """A sentence read as items: the longest row of words that means something, from each word on."""
 
+from collections.abc import Mapping
+
 from ghoststep.session.say.items import Amount, Item
 from ghoststep.session.say.lexicon import LONGEST, Entry, lexicon
+from ghoststep.session.say.places import InBars
 from ghoststep.session.say.reading_places import Words, bars_at, nth_at, scope_at, spots_at, stretch_at
 from ghoststep.session.say.tokens import Token
 
@@ -13,16 +16,27 @@ _SEPARATORS = {",", ";", "and", "then", "but", "&", ":"}
 _METER_UNITS = {"two": 2, "four": 4, "eight": 8, "sixteen": 16, "2": 2, "4": 4, "8": 8, "16": 16}
 
 
-def items_of(tokens: list[Token]) -> list[Item]:
-    """Every word in one item or another; what means nothing is an item of the kind "unknown"."""
+def items_of(tokens: list[Token], names: Mapping[tuple[str, ...], InBars] | None = None) -> list[Item]:
+    """Every word in one item or another; what means nothing is an item of the kind "unknown".
+
+    names: rows of words that name bars of this groove, such as its sections.
+    """
     w = Words(tokens)
     out: list[Item] = []
     i = 0
     while i < len(w.tokens):
-        item = _item_at(w, i, out)
+        item = _named_at(w, i, names or {}) or _item_at(w, i, out)
         out.append(item)
         i = item.last
     return out
+
+
+def _named_at(w: Words, i: int, names: Mapping[tuple[str, ...], InBars]) -> Item | None:
+    """The longest name of a part or a section that begins at a word."""
+    for row in sorted(names, key=len, reverse=True):
+        if tuple(t.word for t in w.tokens[i : i + len(row)]) == row:
+            return Item("bars", names[row], i, i + len(row))
+    return None
 
 
 def _item_at(w: Words, i: int, before: list[Item]) -> Item:

@@ -43,10 +43,11 @@ class Thing:
 
 
 class Where:
-    """A groove's pattern with the cursor's bar: names of places made into places."""
+    """A groove's pattern with the cursor's bar: names of places made into places. within: the bars that are meant where
+    none are named (a part that is chosen); none for all."""
 
-    def __init__(self, pattern: Pattern, cursor_bar: int) -> None:
-        self.pattern, self.cursor_bar = pattern, cursor_bar
+    def __init__(self, pattern: Pattern, cursor_bar: int, within: frozenset[int] = frozenset()) -> None:
+        self.pattern, self.cursor_bar, self.within = pattern, cursor_bar, within
         self.frame = pattern.frame
 
     def bars(self, said: InBars | None, *, last: bool = False, first: bool = False) -> set[int]:
@@ -54,7 +55,8 @@ class Where:
         count = self.pattern.bars
         if said is not None:
             return said.among(count, self.cursor_bar)
-        return {count} if last else {1} if first else set(range(1, count + 1))
+        whole = {b for b in self.within if b <= count} or set(range(1, count + 1))
+        return {max(whole)} if last else {min(whole)} if first else whole
 
     def missing(self, said: InBars | None) -> list[int]:
         """Bars that are named and not there."""

@@ -34,9 +34,10 @@ class Sense:
     context: EditContext
     degrees: Degrees = field(default_factory=Degrees)
     before: tuple[Clause, ...] = ()
+    within: frozenset[int] = frozenset()  # bars that are meant where none are named
 
     def __post_init__(self) -> None:
-        self.where = Where(self.context.document.groove.pattern, self.context.bar)
+        self.where = Where(self.context.document.groove.pattern, self.context.bar, self.within)
 
     @property
     def pattern(self) -> Pattern:

@@ -154,20 +154,27 @@ def _likenesses(teller: _Teller, bars: list[int]) -> None:
     first = {_bar_key(pattern, b): b for b in bars}
     pairs = [(b, first[_bar_key(pattern, b)]) for b in range(1, pattern.bars + 1) if b not in set(bars)]
     pairs = [(b, like) for b, like in pairs if _bar_key(pattern, b)[1]]  # type: ignore[index]
-    runs: list[list[tuple[int, int]]] = []
-    for b, like in pairs:
-        last = runs[-1][-1] if runs else None
-        if last is not None and (b, like) == (last[0] + 1, last[1] + 1):
-            runs[-1].append((b, like))
-        else:
-            runs.append([(b, like)])
-    for run in runs:
-        goal, source = _range(run[0][0], run[-1][0]), _range(run[0][1], run[-1][1])
-        sentence = f"bar{'s' if len(run) > 1 else ''} {goal} like bar{'s' if len(run) > 1 else ''} {source}"
+    while pairs:
+        run = _cycle(pairs)
+        size = len({like for _, like in run})
+        goal, source = _range(run[0][0], run[-1][0]), _range(run[0][1], run[0][1] + size - 1)
+        sentence = f"bar{'s' if len(run) > 1 else ''} {goal} like bar{'s' if size > 1 else ''} {source}"
+        pairs = pairs[len(run) :]
         after = _said(teller.context, [sentence])
         if after is not None:
             teller.context = after
             teller.told.append(_sentence([sentence]))
+
+
+def _cycle(pairs: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Bars from the first on that are like a row of others, or like it again and again."""
+    size = 1
+    while size < len(pairs) and pairs[size] == (pairs[size - 1][0] + 1, pairs[size - 1][1] + 1):
+        size += 1
+    end = size
+    while end < len(pairs) and pairs[end] == (pairs[end - 1][0] + 1, pairs[end - size][1]):
+        end += 1
+    return pairs[:end]
 
 
 def _range(first: int, last: int) -> str:

@@ -5,7 +5,7 @@ done unasked.
 """
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ghoststep.music.errors import InputError
@@ -16,10 +16,11 @@ from ghoststep.session.language.verb import commands_in, verb_named
 from ghoststep.session.say.clause import Clause, clause_of
 from ghoststep.session.say.degrees import Degrees
 from ghoststep.session.say.following import followed
+from ghoststep.session.say.form_names import named_bars
 from ghoststep.session.say.frames import asking, barring, changing, loudness, placing, taking, timing
 from ghoststep.session.say.items import Item
 from ghoststep.session.say.lexicon import known_words
-from ghoststep.session.say.places import on_triplets
+from ghoststep.session.say.places import InBars, on_triplets
 from ghoststep.session.say.reading import items_of
 from ghoststep.session.say.sense import AlreadyError, MissingError, Reading, Sense
 from ghoststep.session.say.tokens import Token, tokens_of
@@ -106,11 +107,16 @@ class Understood:
 
 
 def understood(
-    context: EditContext, text: str, before: Sequence[Understood] = (), degrees: Degrees | None = None
+    context: EditContext,
+    text: str,
+    before: Sequence[Understood] = (),
+    degrees: Degrees | None = None,
+    within: frozenset[int] = frozenset(),
 ) -> Understood:
     """What a sentence means on a groove; nothing is changed.
 
     before: what was understood and done just before, the newest last, for "a bit more" and "and the same on 3".
+    within: the bars that are meant where none are named; none for all.
     """
     context = replace(context, asks=())
     shown = text.strip()
@@ -120,7 +126,8 @@ def understood(
     if exact is not None and not _takes_any_words(shown):
         return exact
     try:
-        tokens = tokens_of(text, known_words())
+        names = named_bars(context.document.form)
+        tokens = tokens_of(text, known_words() | {w for row in names for w in row})
     except InputError as error:
         return Understood(text, trouble=str(error))
     if not tokens:
@@ -130,7 +137,8 @@ def understood(
         trouble: list[str] = []
         tried = _all_tried(context, [named], trouble)
         return _settled(text, tried, [], trouble[0] if trouble else "")
-    found = _read(context, text, tokens, before, degrees or Degrees())
+    sense = Sense(context, degrees or Degrees(), tuple(c for u in before[-1:] for c in u.clauses), within)
+    found = _read(sense, text, tokens, before, names)
     return exact if exact is not None and not found.tried else found
 
 
@@ -184,14 +192,14 @@ def done(context: EditContext, phrases: Sequence[str]) -> tuple[str, EditContext
 
 
 def _read(
-    context: EditContext, text: str, tokens: list[Token], before: Sequence[Understood], degrees: Degrees
+    sense: Sense, text: str, tokens: list[Token], before: Sequence[Understood], names: Mapping[tuple[str, ...], InBars]
 ) -> Understood:
-    items = items_of(tokens)
+    context = sense.context
+    items = items_of(tokens, names)
     if context.document.groove.pattern.grid % 3 == 0:
         items = [replace(i, value=on_triplets(i.value)) if i.kind == "spots" else i for i in items]
     words = [t.word for t in tokens]
     unknown = [i for i in items if i.kind == "unknown"]
-    sense = Sense(context, degrees, tuple(c for u in before[-1:] for c in u.clauses))
     trouble: list[str] = []
     again = followed(items, words, before, sense)
     if again is not None:
@@ -326,7 +334,7 @@ def _parted(
 
 
 def replace_context(sense: Sense, after: EditContext) -> Sense:
-    return Sense(after, sense.degrees, sense.before)
+    return Sense(after, sense.degrees, sense.before, sense.within)
 
 
 def _rest(

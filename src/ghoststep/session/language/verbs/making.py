@@ -116,8 +116,11 @@ def _start(
 )
 def _layer(context: EditContext, name: Annotated[str, OneOf("layer", tuple(x.name for x in LAYERS))]) -> Done:
     found = layer(name)
-    gone, new = laid(context.document.groove.pattern, found)
-    return _changed(context, f"{found.about[:1].upper()}{found.about[1:]}", gone, new)
+    gone, new, left = laid(context.document.groove.pattern, found)
+    words = f"{found.about[:1].upper()}{found.about[1:]}"
+    return _changed(
+        context, words + (f", {count(left, 'stroke')} left out where the hands are busy" if left else ""), gone, new
+    )
 
 
 @verb(

@@ -42,7 +42,12 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
     if by > _MOST_MS:
         raise MissingError(f"{by:g} ms is more than a stroke leans: at most {_MOST_MS:g}.")
     ms = way * by
-    where = f"{by:g} ms {'late' if way > 0 else 'early'}"
+    further = value is None or _further(c)  # a degree counts from what is there, a number from the grid
+    where = (
+        f"{by:g} ms {'later' if way > 0 else 'earlier'} than now"
+        if further
+        else f"{by:g} ms {'late' if way > 0 else 'early'}"
+    )
     things = [p.value for p in c.things if isinstance(p.value, Thing)]
     spots = c.spots if value is None or amount is not None else _other_spots(c)
     than = "than" in c.words
@@ -60,7 +65,7 @@ def readings(c: Clause, sense: Sense) -> Iterator[Reading]:
         return
     if thing.voices and not (thing.role or thing.nth or spots or c.where or c.stretch):
         voices = [v for t in things for v in t.voices or ()]
-        yield Reading(f"{name_of(voices).capitalize()} {where}", tuple(_leans(sense, voices, ms, relative=_further(c))))
+        yield Reading(f"{name_of(voices).capitalize()} {where}", tuple(_leans(sense, voices, ms, relative=further)))
         return
     aim = Thing(thing.voices, thing.role, thing.backbeat, thing.nth, spots, c.where, c.stretch)
     hits = sense.hits(aim)
