@@ -20,7 +20,8 @@ from ghoststep.music.feel import Feel, Swing
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANE_OF_VOICE, strokes_of
 from ghoststep.music.pattern import Hit, Pattern
-from ghoststep.session.say.telling import said_again, strokes_told, told
+from ghoststep.session.say.telling import form_told, said_again, strokes_told, told
+from ghoststep.session.say.understanding import understood
 from ghoststep.work.grooves import hear_file
 
 
@@ -118,3 +119,12 @@ def test_sentences_are_said_on_the_command_line(tmp_path: Path, capsys: pytest.C
     degrees.write_text("velocity 1 2 3 4\n")
     assert main(["edit", str(grid), "--say", "snare a bit louder", "--degrees", str(degrees)]) == 0
     assert "velocity +2 on snare" in capsys.readouterr().out
+
+
+def test_the_form_is_told_and_said() -> None:
+    context = context_of("beat")
+    for text in ("call bars 1 and 2 the verse", "call bars 3-4 the chorus", "play the verse twice, then the chorus"):
+        context = understood(context, text).tried[0].context
+    assert form_told(context.document.form) == ["Form: verse, verse, chorus."]
+    assert understood(context, "Form: chorus, verse.").tried[0].phrase == "form chorus verse"
+    assert not understood(context, "call bars 2-3 the bridge").tried and form_told(None) == []

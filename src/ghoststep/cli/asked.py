@@ -15,9 +15,9 @@ _ONLY_HEARD = "Nothing is played here: open it in the window to hear it."
 
 
 def _described(context: EditContext, bars: tuple[int, ...]) -> list[str]:
-    from ghoststep.session.say.telling import told
+    from ghoststep.session.say.telling import form_told, told
 
-    return told(context.document.groove, bars)
+    return told(context.document.groove, bars) + ([] if bars else form_told(context.document.form))
 
 
 @dataclass

@@ -45,9 +45,9 @@ def answer(desk: Desk, ask: "Ask") -> None:
 
 
 def _told(document: Document, ask: "Ask") -> list[str]:
-    from ghoststep.session.say.telling import told
+    from ghoststep.session.say.telling import form_told, told
 
-    return told(document.groove, ask.some)
+    return told(document.groove, ask.some) + ([] if ask.some else form_told(document.form))
 
 
 def _show(desk: Desk, sentences: list[str]) -> None:

@@ -11,6 +11,7 @@ from math import gcd
 from typing import Any
 
 from ghoststep.music.feel import Feel
+from ghoststep.music.form import Form
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import LANES, voice
 from ghoststep.music.ornaments import ornament
@@ -92,6 +93,11 @@ def told(groove: Groove, only: Collection[int] = ()) -> list[str]:
     if not groove.pattern.hits:
         teller.untold.append("Nothing is struck.")
     return [head, *teller.told, *teller.untold]
+
+
+def form_told(form: Form | None) -> list[str]:
+    """The order of the sections in one sentence; nothing where there is no form."""
+    return [f"Form: {', '.join(s.name for s in form.played)}."] if form is not None else []
 
 
 def said_again(groove: Groove, sentences: Sequence[str]) -> Groove:

@@ -17,6 +17,7 @@ from ghoststep.session.say.clause import Clause, clause_of
 from ghoststep.session.say.degrees import Degrees
 from ghoststep.session.say.following import followed
 from ghoststep.session.say.form_names import named_bars
+from ghoststep.session.say.forming import form_said
 from ghoststep.session.say.frames import asking, barring, changing, loudness, placing, taking, timing
 from ghoststep.session.say.items import Item
 from ghoststep.session.say.lexicon import known_words
@@ -137,6 +138,13 @@ def understood(
         trouble: list[str] = []
         tried = _all_tried(context, [named], trouble)
         return _settled(text, tried, [], trouble[0] if trouble else "")
+    try:
+        formed = form_said(context, tokens)
+    except MissingError as error:
+        return Understood(text, trouble=str(error))
+    if formed is not None:
+        why: list[str] = []
+        return _settled(text, _all_tried(context, [formed], why), [], why[0] if why else "That is so already.")
     sense = Sense(context, degrees or Degrees(), tuple(c for u in before[-1:] for c in u.clauses), within)
     found = _read(sense, text, tokens, before, names)
     return exact if exact is not None and not found.tried else found
