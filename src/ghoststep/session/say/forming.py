@@ -26,6 +26,7 @@ _SMALL = (
     "once",
     "form",
     "song",
+    ":",
 )
 _TIMES = {"twice": 2, "once": 1, "again": 1}
 _NAME = re.compile(r"[a-z][a-z0-9_-]{0,30}")
