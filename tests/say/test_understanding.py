@@ -125,6 +125,7 @@ def test_exact_phrases_go_through_as_they_are(beat: EditContext) -> None:
         "", "   ", "?!", "snare " * 2000, "\x00\x07kick", "бочка на три", "スネア", "kick on 999999999999", "tempo -3",
         "only hats without hats", "bar 0 like bar 1", "swap bars 1 and 1", "kick on beat 0", "e", "the the the", "1/0",
         "velocity", "loop bar 1 99999 times", "meter 0/4", "3/7", "a of a of a", "and and and", "no no no",
+        "snare on 2 but snare on 4",
     ],
 )  # fmt: skip
 def test_bad_input_is_told_in_a_sentence_and_loses_nothing(beat: EditContext, text: str) -> None:

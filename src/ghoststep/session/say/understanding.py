@@ -261,7 +261,7 @@ def _all_tried(context: EditContext, found: Sequence[Reading], trouble: list[str
 
 
 def _tells(reading: Reading) -> bool:
-    return reading.phrases[0].split()[0] in ("describe", "check", "letters", "playable")
+    return bool(reading.phrases) and reading.phrases[0].split()[0] in ("describe", "check", "letters", "playable")
 
 
 def _same(a: EditContext, b: EditContext) -> bool:
