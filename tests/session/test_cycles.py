@@ -82,3 +82,32 @@ def test_what_is_taken_out_of_a_bar_goes_from_every_round_and_it_is_said() -> No
 def test_bars_that_go_leave_the_round_as_it_is() -> None:
     assert steps(after(FIVE, "delete-bar 1")) == [0, 2, 5, 7, 10, 12, 15]
     assert steps(after(FIVE, "double-bar 2"))[-4:] == [40, 42, 45, 47]
+
+
+OWN = ("own-rounds hat_pedal bars 2", "remove hat_pedal at step 5 bars 2")
+
+
+def test_a_round_of_its_own_is_edited_alone_and_missed_by_edits_of_the_others() -> None:
+    before = steps(after(FIVE))
+    changed = after(FIVE, *OWN)
+    assert steps(changed) == [s for s in before if s != 20]
+    # An edit of another round reaches all but those in bar 2 (rounds 5 to 7 begin there).
+    moved = after(FIVE, *OWN, "move 1 step on hat_pedal at 1 bars 1")
+    assert steps(moved) == [1, 2, 6, 7, 11, 12, 16, 17, 22, 25, 27, 30]
+    assert moved.pattern.rules.own_of(LANE_OF_VOICE["hat_pedal"]) == {4, 5, 6}
+    alike = after(FIVE, *OWN, "own-rounds hat_pedal", "place kick 2 bars 1")
+    assert steps(alike) == before and alike.pattern.rules.own_rounds == ()
+
+
+def test_rounds_of_their_own_are_kept_by_text_and_where_bars_go_the_lane_runs_through() -> None:
+    found = after(FIVE, *OWN)
+    assert "cycle hat_pedal 5 own 5 6 7" in grid_text(found)
+    assert parse_grid(grid_text(found)).pattern == found.pattern
+    context = EditContext(opened(Document("yard", found)))
+    words, gone = do(context, "delete-bar 1")
+    assert gone.document.groove.pattern.rules == Rules() and "runs through now" in words
+    assert steps(gone.document.groove) == [s - 16 for s in steps(found) if s >= 16]
+    with pytest.raises(InputError, match="does not repeat"):
+        after(FOUR, "own-rounds hat_pedal bars 2")
+    with pytest.raises(InputError, match="No round"):
+        after("hat_pedal x--------------- | ----------------", "cycle 32 hat_pedal", "own-rounds hat_pedal bars 2")

@@ -86,6 +86,7 @@ class GrooveRow(msgspec.Struct, forbid_unknown_fields=True, omit_defaults=True):
     lane_passages: list[tuple[int, int, int, tuple[str, ...]]] = []
     player: PlayerRow = msgspec.field(default_factory=PlayerRow)
     restarts: list[tuple[int, int]] = []
+    own_rounds: list[tuple[int, int]] = []
 
 
 class ReadingRow(msgspec.Struct, forbid_unknown_fields=True):
@@ -201,14 +202,15 @@ def groove_row(groove: Groove) -> GrooveRow:
         [(tick, to) for tick, bpm, to in groove.tempo.parts if bpm != to],
         [(g.start_ticks, g.end_ticks, g.grid, g.voices) for g in p.passages if g.voices],
         player_row(feel),
-        lanes_out(p.rules.restarts),
+        lanes_out(p.rules.restarts), lanes_out(p.rules.own_rounds),
     )  # fmt: skip
 
 
 def groove_from(row: GrooveRow) -> Groove:
     passages = tuple(GridPassage(*p) for p in row.passages)
     passages += tuple(GridPassage(start, end, grid, names) for start, end, grid, names in row.lane_passages)
-    rules = Rules(tuple(row.levels), lanes_in(row.cycles), row.linear, row.ring_over, lanes_in(row.restarts))
+    cycles, restarts, own = (lanes_in(rows) for rows in (row.cycles, row.restarts, row.own_rounds))
+    rules = Rules(tuple(row.levels), cycles, row.linear, row.ring_over, restarts, own)
     hits = tuple(_hit(h) for h in row.hits)
     lane_grids = tuple(row.lane_grids.items())
     changes = tuple((bar, Meter(above, below, groups)) for bar, above, below, groups in row.meters)

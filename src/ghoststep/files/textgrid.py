@@ -103,6 +103,7 @@ class _Reading:
     levels: dict[tuple[str, Role], int] = field(default_factory=dict)
     cycles: dict[str, str] = field(default_factory=dict)
     restarts: dict[str, int] = field(default_factory=dict)
+    own_rounds: list[tuple[str, int]] = field(default_factory=list)
     linear: bool = False
     ring_over: bool = True
 
@@ -256,6 +257,11 @@ def _set_levels(rest: str, reading: _Reading) -> None:
 
 def _set_cycle(rest: str, reading: _Reading) -> None:
     words = rest.split()
+    if "own" in words[2:]:
+        voice(words[0])
+        at = words.index("own", 2)
+        reading.own_rounds += [(words[0], _whole_number(w, "the number of a round")) for w in words[at + 1 :]]
+        words = words[:at]
     if len(words) > 2 and words[-2] == "every":
         voice(words[0])
         reading.restarts[words[0]] = _whole_number(words[-1], "a number of bars")
@@ -369,7 +375,8 @@ def _rules(reading: _Reading, source: str) -> Rules:
             raise InputError(f"{source}: '{name} {text}' is no lane that repeats: give a whole number of steps.")
         cycles.append((LANE_OF_VOICE[name], length))
     restarts = tuple(sorted((LANE_OF_VOICE[name], bars) for name, bars in reading.restarts.items()))
-    return Rules(levels, tuple(sorted(cycles)), reading.linear, reading.ring_over, restarts)
+    own = tuple(sorted((LANE_OF_VOICE[name], number) for name, number in reading.own_rounds))
+    return Rules(levels, tuple(sorted(cycles)), reading.linear, reading.ring_over, restarts, own)
 
 
 def _grid_lines(reading: _Reading, frame: Bars, bars: int) -> list[GridPassage]:

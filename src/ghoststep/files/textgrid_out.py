@@ -107,6 +107,8 @@ def _rule_lines(pattern: Pattern) -> list[str]:
         name = LANES[lane].voices[0]
         step = step_ticks(pattern.grid_of(name))
         anew = f" every {every}" if (every := rules.restart_of(lane)) else ""
+        if own := rules.own_of(lane):
+            anew += f" own {' '.join(str(n + 1) for n in sorted(own))}"
         out.append(f"cycle {name} {ticks // step}{anew}" if ticks % step == 0 else f"cycle {name} {ticks} ticks{anew}")
     if rules.linear:
         out.append("linear on")

@@ -1,6 +1,6 @@
 """Settings of a pattern that say how it is written and kept, beside its hits."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ghoststep.music.errors import InputError
 from ghoststep.music.frame import Bars
@@ -38,8 +38,9 @@ class Rules:
     """How a pattern is kept.
 
     levels: velocities of roles by voice where they differ from the usual ones; cycles: lanes (by index) that repeat
-    after a number of ticks against the bar; restarts: such lanes that begin anew every so many bars; linear: no two
-    limbs together; ring_over: sounds ring over the loop point.
+    after a number of ticks against the bar; restarts: such lanes that begin anew every so many bars; own_rounds: rounds
+    of such lanes (from 1) that are not kept like the others; linear: no two limbs together; ring_over: sounds ring over
+    the loop point.
     """
 
     levels: tuple[tuple[str, Role, int], ...] = ()
@@ -47,6 +48,7 @@ class Rules:
     linear: bool = False
     ring_over: bool = True
     restarts: tuple[tuple[int, int], ...] = ()
+    own_rounds: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
         for name, _, velocity in self.levels:
@@ -64,6 +66,9 @@ class Rules:
         for lane, bars in self.restarts:
             if lane not in dict(self.cycles) or not 1 <= bars <= _MOST_RESTART_BARS:
                 raise InputError(f"Only a lane that repeats begins anew, every 1 to {_MOST_RESTART_BARS} bars.")
+        for lane, number in self.own_rounds:
+            if lane not in dict(self.cycles) or number < 1:
+                raise InputError("Only a lane that repeats has rounds of their own, counted from 1.")
 
     def level_of(self, voice_name: str, role: Role) -> int:
         """The velocity a hit of a role gets in a voice."""
@@ -97,6 +102,19 @@ class Rules:
     def restart_of(self, lane: int) -> int:
         """Every how many bars a lane that repeats begins anew; 0 where it runs on."""
         return dict(self.restarts).get(lane, 0)
+
+    def own_of(self, lane: int) -> frozenset[int]:
+        """The rounds of a lane, counted from 0, that are not kept like the others."""
+        return frozenset(number - 1 for row, number in self.own_rounds if row == lane)
+
+    def without_own(self, lane: int) -> "Rules":
+        """The same with all rounds of a lane alike again."""
+        return replace(self, own_rounds=tuple(row for row in self.own_rounds if row[0] != lane))
+
+    def run_through(self, lane: int) -> "Rules":
+        """The same where a lane no longer repeats."""
+        cycles, restarts = (tuple(r for r in rows if r[0] != lane) for rows in (self.cycles, self.restarts))
+        return replace(self.without_own(lane), cycles=cycles, restarts=restarts)
 
     def rounds_of(self, lane: int, bars: Bars, length_ticks: int) -> list[tuple[int, int]]:
         """Start and end of each round of a lane that repeats, in ticks; one is cut where the lane begins anew."""

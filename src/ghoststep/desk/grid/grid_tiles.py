@@ -132,5 +132,15 @@ def _layout(g: Geometry, region: tuple[int, int] | None, ratio: float) -> tuple[
     """Everything but hits that a strip shows."""
     p = g.groove.pattern
     shown = (g.lanes, g.quarter_px, g.height, g.magnify, ratio, Look.theme.name, region)
-    meant = (p.frame, p.bars, p.grid, p.lane_grids, p.passages, p.rules.cycles, p.rules.restarts, p.rules.linear)
+    meant = (
+        p.frame,
+        p.bars,
+        p.grid,
+        p.lane_grids,
+        p.passages,
+        p.rules.cycles,
+        p.rules.restarts,
+        p.rules.own_rounds,
+        p.rules.linear,
+    )
     return (*shown, *meant, g.groove.feel, g.groove.tempo, g.letters)

@@ -15,11 +15,21 @@ def kept(before: Pattern, after: Pattern) -> tuple[str, Pattern]:
         if gone:
             words = f" (takes the place of {', '.join(sorted({voice(h.voice).label.lower() for h in gone}))})"
     for lane, ticks in after.rules.cycles:
+        if after.rules.own_of(lane) and not _same_rounds(before, after, lane):
+            # Rounds have numbers; where their borders move, those of their own would be written over.
+            pattern = replace(pattern, rules=pattern.rules.run_through(lane))
+            words += f" (the {LANES[lane].label.lower()} runs through now, since not all its rounds were alike)"
+            continue
         round_kept = _cycled(before, pattern, lane, ticks)
         if round_kept is not pattern and before.rules.cycle_of(lane) == ticks and before.bars == after.bars:
             words += f" (and so in every round of the {LANES[lane].label.lower()})"
         pattern = round_kept
     return words, pattern
+
+
+def _same_rounds(before: Pattern, after: Pattern, lane: int) -> bool:
+    was, now = (p.rules.rounds_of(lane, p.frame, p.length_ticks) for p in (before, after))
+    return was == now or before.rules.cycle_of(lane) != after.rules.cycle_of(lane)
 
 
 def _linear(before: Pattern, after: Pattern) -> tuple[Pattern, list[Hit]]:
@@ -54,16 +64,18 @@ def _cycled(before: Pattern, after: Pattern, lane: int, ticks: int) -> Pattern:
     """The lane with its round, edited as any round was, repeated to the end and to each place it begins anew."""
     spans = after.rules.rounds_of(lane, after.frame, after.length_ticks)
     old_spans = before.rules.rounds_of(lane, before.frame, before.length_ticks)
-    rounds = _rounds(after, lane, spans)
+    rounds, own = _rounds(after, lane, spans), after.rules.own_of(lane)
     cycled = before.rules.cycle_of(lane) == ticks and before.rules.restart_of(lane) == after.rules.restart_of(lane)
     if not cycled or not old_spans:
-        source = rounds[0] if rounds else ()
+        source = next((mine for n, mine in enumerate(rounds) if n not in own), ())
     else:
         # Bars that come or go leave the round as it is: what lies in them belongs to other places of the round.
         now = rounds if spans == old_spans else _rounds(before, lane, old_spans)
-        source = _edited(now, _rounds(before, lane, old_spans), old_spans)
+        alike = [n for n in range(len(old_spans)) if n not in before.rules.own_of(lane)]
+        was = _rounds(before, lane, old_spans)
+        source = _edited([now[n] for n in alike], [was[n] for n in alike], [old_spans[n] for n in alike]) if alike else ()
     wanted = [tuple(h for h in source if start + h.position_ticks < end) for start, end in spans]
-    wrong = [n for n, mine in enumerate(rounds) if mine != wanted[n]]
+    wrong = [n for n, mine in enumerate(rounds) if n not in own and mine != wanted[n]]
     if not wrong:
         return after
     gone = set()

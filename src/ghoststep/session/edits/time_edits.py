@@ -381,17 +381,43 @@ def set_cycle(document: Document, lane: int, steps: int, every: int = 0) -> Edit
     ticks = steps * step_ticks(pattern.grid_at(LANES[lane].voices[0], 0))
     if ticks > pattern.length_ticks:
         raise InputError(f"{steps} steps are longer than the groove.")
-    cycles = tuple(row for row in pattern.rules.cycles if row[0] != lane)
+    rules = pattern.rules.run_through(lane)
     if ticks:
-        cycles = tuple(sorted((*cycles, (lane, ticks))))
-    restarts = tuple(row for row in pattern.rules.restarts if row[0] != lane)
+        rules = replace(rules, cycles=tuple(sorted((*rules.cycles, (lane, ticks)))))
     if ticks and every:
-        restarts = tuple(sorted((*restarts, (lane, every))))
-    rules = replace(pattern.rules, cycles=cycles, restarts=restarts)
+        rules = replace(rules, restarts=tuple(sorted((*rules.restarts, (lane, every)))))
     words = f"{LANES[lane].label} repeats every {steps} step{'s' if steps != 1 else ''}"
     if every:
         words += f", anew every {'bar' if every == 1 else f'{every} bars'}"
     return words if steps else f"{LANES[lane].label} runs through", document.with_groove(rules=rules)
+
+
+def set_own_rounds(document: Document, lane: int, bars: Iterable[int] | None) -> Edit:
+    """The rounds of a lane that begin in some bars stand on their own: edits stay in them, and others miss them.
+
+    None makes all rounds alike again, like the first that follows the others.
+
+    Raises
+    ------
+    InputError
+        Where the lane does not repeat.
+    """
+    pattern = document.groove.pattern
+    rules, label = pattern.rules, LANES[lane].label
+    if not rules.cycle_of(lane):
+        raise InputError(f"The {label.lower()} does not repeat, so it has no rounds: say first after how many steps.")
+    if bars is None:
+        return f"{label}: all rounds alike", document.with_groove(rules=rules.without_own(lane))
+    wanted = set(bars)
+    spans = rules.rounds_of(lane, pattern.frame, pattern.length_ticks)
+    begins = pattern.frame.bars_of([start for start, _ in spans])
+    found = {n + 1 for n, bar in enumerate(begins) if int(bar) in wanted}
+    if not found:
+        raise InputError(f"No round of the {label.lower()} begins there.")
+    own = tuple(sorted({*rules.own_rounds, *((lane, n) for n in found)}))
+    numbers, many = ", ".join(str(n) for n in sorted(found)), len(found) > 1
+    words = f"{label}: round{'s' if many else ''} {numbers} on {'their' if many else 'its'} own"
+    return words, document.with_groove(rules=replace(rules, own_rounds=own))
 
 
 def set_rule(document: Document, **rules: bool) -> Edit:

@@ -171,3 +171,18 @@ def _cycle(
     return settled(
         context, time_edits.set_cycle(context.document, lane, int(steps.value), int(every.value) if every else 0)
     )
+
+
+@verb(
+    "own-rounds",
+    "rounds of a lane that repeats which begin in some bars stand on their own: edits stay there; without bars all"
+    " are alike again",
+    example="own-rounds hat_pedal bars 2",
+)
+def _own_rounds(
+    context: EditContext,
+    voices: Annotated[tuple[str, ...] | None, SomeVoices()] = None,
+    bars: Annotated[frozenset[int] | None, After("bars", SomeBars())] = None,
+) -> Done:
+    lane = LANE_OF_VOICE[voices[0]] if voices else context.lane
+    return settled(context, time_edits.set_own_rounds(context.document, lane, bars))
