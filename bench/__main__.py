@@ -124,16 +124,16 @@ def rendering() -> None:
     from ghoststep.music.groove import Groove
     from ghoststep.session.document.document import Document
     from ghoststep.session.edits import hit_edits as edits
-    from ghoststep.sound.kit import Kit
     from ghoststep.sound.mixdown import Mixdown
     from ghoststep.sound.program import Wish, program
     from ghoststep.sound.render import render
+    from ghoststep.sound.sketch import SketchKit
 
     groove = long_groove(64)
     assert isinstance(groove, Groove)
     performance = perform(groove)
     start = time.perf_counter()
-    kit = Kit()
+    kit = SketchKit()
     sound = render(performance, kit)
     cold = time.perf_counter() - start
     warm = best_s(lambda: render(performance, kit), times=3)

@@ -21,7 +21,7 @@ from ghoststep.session.language.forms.answering import answers
 from ghoststep.session.language.forms.variation import changes_between
 from ghoststep.session.language.forms.words import changed_by
 from ghoststep.session.language.forms.words import song as played
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.sketch import SketchKit
 from ghoststep.work.grooves import hear_file
 from ghoststep.work.rendering import Rendering, render_to
 
@@ -121,7 +121,7 @@ def _songs() -> None:
 def from_sound(count: int = 12, first: int = 100) -> None:
     """The same from sound: each song rendered on the built-in kit with 4 ms of looseness, and listened to."""
     right, found, wrong, missed = [], 0, 0, 0
-    kit, folder = Kit(), Path(tempfile.mkdtemp())
+    kit, folder = SketchKit(), Path(tempfile.mkdtemp())
     for seed in range(first, first + count):
         song, path = made(seed), folder / f"{seed}.wav"
         render_to(path, Rendering(song.groove.changed(feel=replace(song.groove.feel, loose_ms=4.0)), kit))

@@ -93,13 +93,13 @@ def sound() -> None:
     from ghoststep.music.groove import Groove
     from ghoststep.session.document.document import Document
     from ghoststep.session.edits import hit_edits as edits
-    from ghoststep.sound.kit import Kit
     from ghoststep.sound.mixdown import Mixdown
     from ghoststep.sound.program import Wish, program
+    from ghoststep.sound.sketch import SketchKit
 
     groove = full_groove(16)
     assert isinstance(groove, Groove)
-    document, kit, kept = Document("full", groove), Kit(), Mixdown()
+    document, kit, kept = Document("full", groove), SketchKit(), Mixdown()
     start = time.perf_counter()
     program(groove, kit, Wish(), None, Mixdown())
     anew = time.perf_counter() - start

@@ -22,9 +22,9 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES
 from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import render
 from ghoststep.sound.room import in_room
+from ghoststep.sound.sketch import SketchKit
 from tools.mouth_voice import mouthed
 
 RATE = 44100
@@ -106,7 +106,7 @@ def _touch(h: Hit, rng: np.random.Generator) -> int:
 def recorded(stop: Stop) -> tuple[Groove, bytes]:
     """The groove as played and the WAV file's bytes (16 bit, stereo)."""
     groove = touched(parse_grid(stop.grid).changed(feel=stop.feel, name=stop.name), stop.seed)
-    kit = Kit(rate=RATE)
+    kit = SketchKit(rate=RATE)
     dry = render(perform(groove), kit, lead_s=stop.lead_s, length_s=groove.length_s + 0.6).astype(float)
     wet = in_room(dry, rate=RATE, decay_s=stop.room_s, wet=stop.wet, seed=stop.seed)[: len(dry)]
     rng = np.random.default_rng(stop.seed)

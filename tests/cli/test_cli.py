@@ -77,7 +77,11 @@ def test_render_and_stems(tmp_path: Path, grid: Path) -> None:
     out = tmp_path / "a.flac"
     assert main(["render", str(grid), str(out), "--rate", "48000", "--stems", str(tmp_path / "stems")]) == 0
     assert soundfile.info(out).samplerate == 48000
-    assert sorted(p.name for p in (tmp_path / "stems").iterdir()) == ["a-hat_closed.wav", "a-kick.wav", "a-snare.wav"]
+    assert sorted(p.name for p in (tmp_path / "stems").iterdir()) == [
+        "a-hat_closed.flac",
+        "a-kick.flac",
+        "a-snare.flac",
+    ]
 
 
 BAD = [

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from ghoststep.files import safe, sound
+from ghoststep.files import safe, sound, sound_out
 from ghoststep.files.keymap import general_midi_keys, parse_keys, read_keys, write_keys
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_NAMES
@@ -159,10 +159,10 @@ def test_what_is_not_a_number_is_made_harmless() -> None:
 
 def test_written_sound_never_clips(tmp_path: Path) -> None:
     path = tmp_path / "a.flac"
-    sound.write_sound(path, np.array([[0.0, 0.0], [3.0, -1.5]]), 44100)
+    sound_out.write_sound(path, np.array([[0.0, 0.0], [3.0, -1.5]]), 44100)
     assert soundfile.read(path)[0][1].tolist() == pytest.approx([1, -0.5], abs=1e-5)
-    with pytest.raises(InputError, match=r"\.wav or \.flac"):
-        sound.write_sound(tmp_path / "a.mp3", np.zeros((1, 2)), 44100)
+    with pytest.raises(InputError, match=r"\.wav, \.flac or \.ogg"):
+        sound_out.write_sound(tmp_path / "a.mp3", np.zeros((1, 2)), 44100)
 
 
 # -- key map ----------------------------------------------------------------------------------------------------

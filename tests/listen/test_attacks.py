@@ -11,9 +11,9 @@ from ghoststep.listen.strokes.network import Heard
 from ghoststep.listen.strokes.rules import own_attacks
 from ghoststep.listen.strokes.rules.own_attacks import OwnAttacks
 from ghoststep.music.kit import VOICE_INDEX
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 
-KIT = night_tram(LISTEN_RATE)
+KIT = sketch_kit(LISTEN_RATE)
 BEATS_S = 0.4 + 0.5 * np.arange(8)
 METALS = ((4, 12000.0, 0.0), (4, 9000.0, 0.0), (4, 6000.0, 0.0))
 SKINS = ((2, 300.0, 3000.0),)
@@ -26,7 +26,7 @@ def played(*strokes: tuple[str, float], noise: float = 1e-4) -> np.ndarray:
     for voice, late_s in strokes:
         for i, beat_s in enumerate(BEATS_S):
             at = round((beat_s + late_s) * LISTEN_RATE)
-            blow = KIT.blow(voice, 100, np.random.default_rng(i))[: round(0.4 * LISTEN_RATE)]
+            blow = KIT.mono_blow(voice, 100, np.random.default_rng(i))[: round(0.4 * LISTEN_RATE)]
             out[at : at + len(blow)] += 0.5 * blow
     return out.astype(np.float32)
 

@@ -16,8 +16,8 @@ from ghoststep.listen.way import hear_groove
 from ghoststep.listen.words import lean_words
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICES
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
+from ghoststep.sound.sketch import sketch_kit
 
 RATE, BPM = 44100, 96
 BEATS = "tempo 96\nhat_closed {}\nsnare {}\nkick {}\n".format(
@@ -26,7 +26,7 @@ BEATS = "tempo 96\nhat_closed {}\nsnare {}\nkick {}\n".format(
 
 
 def drums(text: str = BEATS) -> np.ndarray:
-    out = render(perform(parse_grid(text)), night_tram(RATE)).mean(axis=1)
+    out = render(perform(parse_grid(text)), sketch_kit(RATE)).mean(axis=1)
     return np.concatenate([np.zeros(RATE // 2), out]).astype(np.float32)
 
 

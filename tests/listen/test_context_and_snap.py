@@ -24,7 +24,7 @@ from ghoststep.music.frame import Bars
 from ghoststep.music.kit import STROKE_NAMES, VOICE_INDEX, VOICES, voice
 from ghoststep.music.performance import Performance
 from ghoststep.music.time import TICKS_PER_QUARTER
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 
 HAT = NET_GROUPS.index("hat")
 Q = TICKS_PER_QUARTER
@@ -173,11 +173,11 @@ def test_heard_again_strokes_go_to_their_attacks_and_hats_to_what_other_bars_say
     pedal = int(np.flatnonzero((odds[:, HAT] > 0) & (odds[:, snare] < 0))[3])
     voices[pedal, VOICE_INDEX["hat_pedal"]] = 8.0
     sound = np.zeros(10 * 44100, np.float32)
-    kit = night_tram(44100)
+    kit = sketch_kit(44100)
     for moment, row in zip(moments, odds, strict=True):
         for g, name in ((snare, "snare"), (HAT, "hat_closed")):
             start = round((moment + 0.004) * 44100)
-            blow = kit.blow(name, 100, np.random.default_rng(g))[: min(4000, len(sound) - start)]
+            blow = kit.mono_blow(name, 100, np.random.default_rng(g))[: min(4000, len(sound) - start)]
             sound[start : start + len(blow)] += blow * (row[g] > 0)
     fine = hearing.heard.fine.copy()
     fine[odds[:, snare] > 0, : FINE // 2] = 1.0  # what is struck sounds different

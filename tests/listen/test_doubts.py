@@ -21,8 +21,8 @@ from ghoststep.music.feel import Feel
 from ghoststep.music.kit import VOICE_INDEX
 from ghoststep.music.performance import Performance
 from ghoststep.session.document.document import Document
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
+from ghoststep.sound.sketch import sketch_kit
 from ghoststep.work.grooves import analysis_of, hear_file
 from ghoststep.work.hits_heard import GUESSED, UNSTEADY, heard_performance
 
@@ -84,7 +84,7 @@ def test_what_is_hardly_ever_a_stroke_is_not_offered() -> None:
 
 
 def test_one_stroke_is_heard_and_its_tempo_called_a_guess(tmp_path: Path) -> None:
-    blow = night_tram(RATE).blow("snare", 100, np.random.default_rng(1))
+    blow = sketch_kit(RATE).mono_blow("snare", 100, np.random.default_rng(1))
     sound = np.zeros(2 * RATE)
     sound[RATE : RATE + len(blow)] += blow[:RATE]
     document = heard(tmp_path, sound)
@@ -96,7 +96,7 @@ def test_one_stroke_is_heard_and_its_tempo_called_a_guess(tmp_path: Path) -> Non
 def test_a_clear_recording_raises_no_doubt_at_any_rate(tmp_path: Path) -> None:
     groove = parse_grid(ROCK)
     for rate in (44100, 8000):
-        document = heard(tmp_path, render(perform(groove), night_tram(rate)).astype(float), rate)
+        document = heard(tmp_path, render(perform(groove), sketch_kit(rate)).astype(float), rate)
         assert document.listening is not None and not document.listening.remarks
         assert document.groove.tempo.main_bpm == pytest.approx(96, rel=0.005)
 

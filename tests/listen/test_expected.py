@@ -18,7 +18,7 @@ from ghoststep.listen.strokes.rules.beginning import OnlyExpected
 from ghoststep.listen.way import groove_of
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import VOICES
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 
 HAT = NET_GROUPS.index("hat")
 EIGHTHS = "x-x-x-x-x-x-x-x-"
@@ -33,11 +33,11 @@ def groove(hats: list[str], head: str = "tempo 100") -> Groove:
 @lru_cache(maxsize=8)
 def heard(played: Groove) -> Hearing:
     """A first hearing of the groove on the built-in kit, which begins a fifth of a second after the sound."""
-    strokes, kit = perform(played), night_tram(44100)
+    strokes, kit = perform(played), sketch_kit(44100)
     sound = np.zeros(round((strokes.length_s + 1.0) * 44100), np.float32)
     for i, (onset_s, v, velocity) in enumerate(zip(strokes.onset_s, strokes.voice, strokes.velocity, strict=True)):
         at = round((onset_s + 0.2) * 44100)
-        blow = kit.blow(VOICES[v].name, int(velocity), np.random.default_rng(i))[: len(sound) - at]
+        blow = kit.mono_blow(VOICES[v].name, int(velocity), np.random.default_rng(i))[: len(sound) - at]
         sound[at : at + len(blow)] += blow
     return listen(sound, 44100)
 

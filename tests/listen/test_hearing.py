@@ -18,7 +18,7 @@ from ghoststep.listen.strokes.closing import closings_s
 from ghoststep.listen.strokes.hearing import listen
 from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import HEARD_VOICES
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 from ghoststep.work.grooves import analysis_of, hear_file
 
 RNG = np.random.default_rng(5)
@@ -28,12 +28,12 @@ def clip(
     *, gap_s: float = 0.25, voices: tuple[str, ...] = ("kick", "hat_closed", "snare", "hat_closed"), rate: int = 44100
 ):
     """Eight strokes of the built-in kit, alone."""
-    kit = night_tram(rate)
+    kit = sketch_kit(rate)
     out = np.zeros(round(rate * gap_s * 9), np.float32)
     truth = []
     for i in range(8):
         at = (i + 0.5) * gap_s
-        blow = kit.blow(voices[i % len(voices)], 100, np.random.default_rng(i))[: round(rate * gap_s)]
+        blow = kit.mono_blow(voices[i % len(voices)], 100, np.random.default_rng(i))[: round(rate * gap_s)]
         out[round(at * rate) : round(at * rate) + len(blow)] += blow
         truth.append({"time_s": at, "voice": voices[i % len(voices)]})
     return out, truth
@@ -214,8 +214,8 @@ def test_a_long_sound_is_heard_in_pieces_as_in_one(monkeypatch: pytest.MonkeyPat
 
 
 def test_an_open_hat_ends_where_it_is_closed() -> None:
-    kit = night_tram(LISTEN_RATE)
-    ring = kit.blow("hat_open", 100, np.random.default_rng(1))
+    kit = sketch_kit(LISTEN_RATE)
+    ring = kit.mono_blow("hat_open", 100, np.random.default_rng(1))
     out = np.zeros(3 * LISTEN_RATE, np.float32)
     choked = ring[: round(0.35 * LISTEN_RATE)].copy()
     choked[-600:] *= np.linspace(1, 0, 600)

@@ -10,7 +10,7 @@ from ghoststep.listen.strokes.rules import one_drum
 from ghoststep.listen.strokes.rules.one_drum import OneDrum
 from ghoststep.listen.way import hear_groove
 from ghoststep.music.kit import VOICES
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 
 BOTH = {HAT: 3.0, SNARE: 2.0}
 
@@ -60,11 +60,11 @@ def test_which_metal_it_is_is_told_elsewhere() -> None:
 @pytest.mark.parametrize("name", ["kick", "snare", "hat_closed"])
 def test_a_track_of_one_drum_is_heard_as_one(monkeypatch: pytest.MonkeyPatch, name: str) -> None:
     monkeypatch.undo()
-    kit, rng = night_tram(LISTEN_RATE), np.random.default_rng(2)
+    kit, rng = sketch_kit(LISTEN_RATE), np.random.default_rng(2)
     sound = 1e-4 * rng.standard_normal(8 * LISTEN_RATE)
     for i in range(20):
         at = round((0.2 + 0.36 * i + rng.normal(0, 0.003)) * LISTEN_RATE)
-        blow = kit.blow(name, int(rng.integers(60, 120)), rng)[: round(0.5 * LISTEN_RATE)]
+        blow = kit.mono_blow(name, int(rng.integers(60, 120)), rng)[: round(0.5 * LISTEN_RATE)]
         sound[at : at + len(blow)] += 0.4 * blow[: len(sound) - at]
     first = listen(sound.astype(np.float32), LISTEN_RATE)
     assert len({VOICES[v].group for v in first.performance.voice}) == 1

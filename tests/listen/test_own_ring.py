@@ -11,7 +11,7 @@ from ghoststep.listen.strokes.network import Heard
 from ghoststep.listen.strokes.rules.own_ring import OwnRing, SecondSwell
 from ghoststep.listen.way import hear_groove
 from ghoststep.music.kit import VOICE_INDEX, VOICES
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 
 OPEN, RIDE = VOICE_INDEX["hat_open"], VOICE_INDEX["ride"]
 EVERY_S, JUMP_S = 0.43, 0.344
@@ -123,10 +123,12 @@ def test_a_crash_as_loud_as_the_open_hats_is_no_jump_of_their_ring() -> None:
 
 @pytest.mark.parametrize("jumps", [True, False])
 def test_a_recording_of_open_hats_whose_ring_jumps(jumps: bool) -> None:
-    kit, rng = night_tram(LISTEN_RATE), np.random.default_rng(3)
+    kit, rng = sketch_kit(LISTEN_RATE), np.random.default_rng(3)
     sound = 1e-4 * rng.standard_normal(14 * LISTEN_RATE)
     strokes = 0.2 + EVERY_S * np.arange(30) + rng.normal(0, 0.008, 30)
-    hat, again, kick = (kit.blow(name, v, rng) for name, v in (("hat_open", 100), ("hat_closed", 84), ("kick", 100)))
+    hat, again, kick = (
+        kit.mono_blow(name, v, rng) for name, v in (("hat_open", 100), ("hat_closed", 84), ("kick", 100))
+    )
     for number, at_s in enumerate(strokes):
         blows = [(at_s, hat), (at_s + 0.31 + (0 if jumps else rng.normal(0, 0.008)), again)]
         for when, blow in blows + [(at_s, kick)] * (number % 2 == 0):

@@ -13,8 +13,8 @@ from ghoststep.listen.way import hear_groove
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import STROKE_INDEX, VOICE_INDEX
 from ghoststep.music.performance import Performance
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
+from ghoststep.sound.sketch import sketch_kit
 
 BEAT = """tempo 104
 hat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x-
@@ -40,13 +40,13 @@ def loud_snares(groove: Groove) -> list[str]:
 
 @pytest.mark.parametrize("every", [2, 4])
 def test_rim_shots_are_told_from_plain_strokes(every: int) -> None:
-    groove, kit = struck(parse_grid(BEAT), "rim", every), night_tram()
+    groove, kit = struck(parse_grid(BEAT), "rim", every), sketch_kit()
     _, explained = hear_groove(render(perform(groove), kit), kit.rate)
     assert loud_snares(explained.groove) == loud_snares(groove)
 
 
 def test_a_snare_that_is_struck_in_one_way_is_told_as_plain() -> None:
-    kit = night_tram()
+    kit = sketch_kit()
     for stroke in ("plain", "rim"):
         groove = struck(parse_grid(BEAT), stroke, 1)
         _, explained = hear_groove(render(perform(groove), kit), kit.rate)
@@ -55,7 +55,7 @@ def test_a_snare_that_is_struck_in_one_way_is_told_as_plain() -> None:
 
 def test_brightness_without_a_body_is_no_rim_shot() -> None:
     """Half of the strokes have lost their body, as a stick across the rim that was taken for a snare."""
-    groove, kit = parse_grid(BEAT), night_tram()
+    groove, kit = parse_grid(BEAT), sketch_kit()
     played = perform(groove).ordered()
     rim = played.stroke.copy()
     loud = np.flatnonzero((played.velocity > 60) & (played.voice == VOICE_INDEX["snare"]))

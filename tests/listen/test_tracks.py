@@ -13,8 +13,8 @@ from ghoststep.listen.entries.tracks import Track, as_long, listen_together, mix
 from ghoststep.listen.strokes.hearing import listen
 from ghoststep.music.errors import InputError
 from ghoststep.music.kit import VOICE_INDEX
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
+from ghoststep.sound.sketch import sketch_kit
 
 RATE = 44100
 BLEED = 0.02
@@ -33,7 +33,7 @@ def tracks() -> dict[str, np.ndarray]:
     groove = parse_grid(GRID)
     soft = tuple(h if h.velocity > 40 else _softer(h) for h in groove.pattern.hits)
     played = perform(groove.changed(hits=soft))
-    kit = night_tram(RATE)
+    kit = sketch_kit(RATE)
     alone = {n: render(played, kit, lead_s=0.2, voices=v, length_s=5.5).mean(axis=1) for n, v in GROUPS.items()}
     everything = np.sum(list(alone.values()), axis=0)
     near = {n: (x + BLEED * (everything - x)).astype(np.float32) for n, x in alone.items()}

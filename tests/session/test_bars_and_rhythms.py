@@ -12,8 +12,8 @@ from ghoststep.session.document.document import Document
 from ghoststep.session.edits.commit import opened
 from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.program import Wish, program
+from ghoststep.sound.sketch import sketch_kit
 
 TEXT = """tempo 100
 hat_closed x-x-x-x-x-x-x-x- | x-x-x-x-x-x-x-x- | x---x---x---x---
@@ -126,7 +126,7 @@ def test_what_is_asked_changes_nothing(context: EditContext) -> None:
 
 
 def test_muted_voices_are_not_heard(context: EditContext) -> None:
-    groove, kit = context.document.groove, night_tram()
+    groove, kit = context.document.groove, sketch_kit()
     whole, without = (program(groove, kit, Wish(muted=frozenset(m))) for m in ((), groove.pattern.voices))
     assert abs(whole.samples).max() > 0.05 and abs(without.samples).max() == 0
 

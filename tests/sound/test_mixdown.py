@@ -5,14 +5,14 @@ from ghoststep.files.textgrid import parse_grid
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
 from ghoststep.session.edits import hit_edits as edits
-from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Wish, program
+from ghoststep.sound.sketch import SketchKit
 
 
 @pytest.fixture(scope="module")
-def kit() -> Kit:
-    return Kit(rate=22050)
+def kit() -> SketchKit:
+    return SketchKit(rate=22050)
 
 
 @pytest.fixture
@@ -22,7 +22,7 @@ def groove(grid_text: str) -> Groove:
     )
 
 
-def test_an_edit_mixed_in_is_the_same_as_mixed_anew(kit: Kit, groove: Groove) -> None:
+def test_an_edit_mixed_in_is_the_same_as_mixed_anew(kit: SketchKit, groove: Groove) -> None:
     document, kept = Document("x", groove), Mixdown()
     program(document.groove, kit, Wish(), None, kept)
     dice = np.random.default_rng(3)
@@ -40,7 +40,7 @@ def test_an_edit_mixed_in_is_the_same_as_mixed_anew(kit: Kit, groove: Groove) ->
         assert np.abs(quick - anew).max() < 1e-4
 
 
-def test_only_what_changed_is_heard_to_change(kit: Kit, groove: Groove) -> None:
+def test_only_what_changed_is_heard_to_change(kit: SketchKit, groove: Groove) -> None:
     before = program(groove, kit, Wish(loop=False)).samples
     last_kick = [h for h in groove.pattern.hits if h.voice == "kick"][-1]
     _, document = edits.remove_hits(Document("x", groove), [last_kick])
@@ -49,12 +49,12 @@ def test_only_what_changed_is_heard_to_change(kit: Kit, groove: Groove) -> None:
     assert np.array_equal(before[: at - 2], after[: at - 2]) and np.abs(before[at:] - after[at:]).max() > 0.01
 
 
-def test_another_kit_or_length_starts_over(kit: Kit, groove: Groove) -> None:
+def test_another_kit_or_length_starts_over(kit: SketchKit, groove: Groove) -> None:
     kept = Mixdown()
     program(groove, kit, Wish(), None, kept)
     longer = groove.changed(bars=3)
     assert len(program(longer, kit, Wish(), None, kept).samples) > len(program(groove, kit, Wish(), None, kept).samples)
-    other = program(groove, Kit(rate=32000), Wish(), None, kept)
+    other = program(groove, SketchKit(rate=32000), Wish(), None, kept)
     assert other.rate == 32000 and np.abs(other.samples).max() > 0.05
 
 
@@ -69,8 +69,8 @@ def test_another_kit_or_length_starts_over(kit: Kit, groove: Groove) -> None:
         ("hat_pedal", "splash"),
     ],
 )
-def test_every_stroke_has_a_sound_of_its_own(kit: Kit, voice: str, stroke: str) -> None:
-    plain, struck = (kit.blow(voice, 90, np.random.default_rng(1), s) for s in ("plain", stroke))
+def test_every_stroke_has_a_sound_of_its_own(kit: SketchKit, voice: str, stroke: str) -> None:
+    plain, struck = (kit.mono_blow(voice, 90, np.random.default_rng(1), s) for s in ("plain", stroke))
     length = min(len(plain), len(struck))
     apart = np.linalg.norm(plain[:length] - struck[:length]) / np.linalg.norm(plain[:length])
     level = 20 * np.log10(np.abs(struck).max() / np.abs(plain).max())

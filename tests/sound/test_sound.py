@@ -6,16 +6,16 @@ from ghoststep.music.errors import Cancelled, InputError
 from ghoststep.music.kit import VOICE_INDEX, VOICE_NAMES
 from ghoststep.music.performance import Performance
 from ghoststep.music.time import TempoMap
-from ghoststep.sound.kit import Kit
 from ghoststep.sound.program import Source, Tape, Wish, program
 from ghoststep.sound.recipe import NIGHT_TRAM_KIT
 from ghoststep.sound.render import choke_times_s, render
 from ghoststep.sound.room import in_room
+from ghoststep.sound.sketch import SketchKit
 from ghoststep.sound.stretch import stretched
 from ghoststep.sound.strike import strike
 
 RATE = 44100
-KIT = Kit(rate=RATE)
+KIT = SketchKit(rate=RATE)
 
 
 def played(*rows: tuple[float, str, int], length_s: float = 1.0) -> Performance:
@@ -32,7 +32,7 @@ def brightness(sound: np.ndarray) -> float:
 
 @pytest.mark.parametrize("voice", VOICE_NAMES)
 def test_every_voice_sounds_louder_with_velocity(voice: str) -> None:
-    soft, loud = (KIT.blow(voice, v, np.random.default_rng(1)) for v in (32, 120))
+    soft, loud = (KIT.mono_blow(voice, v, np.random.default_rng(1)) for v in (32, 120))
     assert np.isfinite(loud).all() and np.abs(loud).max() < 2
     ratio_db = 20 * np.log10(np.sqrt((loud**2).sum() / (soft**2).sum()))
     assert ratio_db == pytest.approx(40 * np.log10(120 / 32), abs=3)
@@ -49,7 +49,7 @@ def test_no_two_equal_hits_are_identical_but_a_render_is() -> None:
     sound = render(performance, KIT)
     first, second = sound[: RATE // 4], sound[RATE // 2 : RATE // 2 + RATE // 4]
     assert not np.allclose(first, second, atol=1e-4)
-    assert np.array_equal(sound, render(performance, Kit(rate=RATE)))
+    assert np.array_equal(sound, render(performance, SketchKit(rate=RATE)))
 
 
 def test_hits_stand_on_the_nearest_sample() -> None:
@@ -89,7 +89,7 @@ def test_rendering_can_be_stopped_and_rates_are_checked() -> None:
     with pytest.raises(Cancelled):
         render(played((0.0, "kick", 99)), KIT, progress=stop)
     with pytest.raises(InputError, match="sample rate"):
-        Kit(rate=10)
+        SketchKit(rate=10)
 
 
 def test_a_room_adds_a_tail_and_keeps_the_direct_sound() -> None:
@@ -164,7 +164,7 @@ def test_stretching_keeps_attacks_sharp_and_in_place() -> None:
     sound = np.zeros((2 * RATE, 2), np.float32)
     cuts = np.array([0.5, 1.0, 1.5])
     for c in cuts:
-        blow = KIT.blow("snare", 110, np.random.default_rng(int(c * 10)))[: RATE // 2]
+        blow = KIT.mono_blow("snare", 110, np.random.default_rng(int(c * 10)))[: RATE // 2]
         sound[round(c * RATE) : round(c * RATE) + len(blow)] += blow[: len(sound) - round(c * RATE), None]
     for factor in (1.0, 1.7, 0.6):
         out = stretched(sound, cuts, factor, RATE)

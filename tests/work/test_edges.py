@@ -12,7 +12,7 @@ from ghoststep.files.project import save_project
 from ghoststep.files.textgrid import parse_grid
 from ghoststep.listen.bars.reading import Hints
 from ghoststep.music.performance import Performance
-from ghoststep.sound.kit import night_tram
+from ghoststep.sound.sketch import sketch_kit
 from ghoststep.work import folder
 from ghoststep.work.grooves import hear_file
 from ghoststep.work.hits_heard import heard_performance
@@ -31,7 +31,7 @@ kick       X-----x-X------- | X-----x-X-------
 
 @pytest.fixture(scope="module")
 def loop() -> np.ndarray:
-    return np.concatenate(list(blocks_of(Rendering(parse_grid(GRID), night_tram(RATE), loop=True))))
+    return np.concatenate(list(blocks_of(Rendering(parse_grid(GRID), sketch_kit(RATE), loop=True))))
 
 
 def heard(tmp_path: Path, samples: np.ndarray) -> list[tuple[float, str]]:

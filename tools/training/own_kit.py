@@ -16,8 +16,8 @@ from ghoststep.feel.perform import perform
 from ghoststep.files.safe import write_text
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.render import render
+from ghoststep.sound.sketch import sketch_kit
 from tools.make_demo import truth
 from tools.training.kept_back import random_groove
 
@@ -42,7 +42,7 @@ def main() -> None:
     parser.add_argument("--alone", action="store_true")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    kit = night_tram()
+    kit = sketch_kit()
     for number in range(options.cases):
         groove = random_groove(np.random.default_rng([options.seed, number]))
         groove = one_drum(groove, number) if options.alone else groove

@@ -261,15 +261,33 @@ def _felt_options(parser: argparse.ArgumentParser) -> None:
 
 def _render_options(parser: argparse.ArgumentParser) -> None:
     _groove_options(parser)
-    parser.add_argument("out", type=place, help="a .wav or .flac file")
+    parser.add_argument("out", type=place, help="a .wav, .flac or .ogg file")
     parser.add_argument("--rate", type=int, default=44100, help="sample rate in Hz")
     parser.add_argument("--tempo", type=float, metavar="BPM", help="another tempo than the groove's")
     parser.add_argument("--repeat", type=int, default=1, metavar="N", help="so many times, one behind the other")
     which = parser.add_mutually_exclusive_group()
     which.add_argument("--loop", action="store_true", help="exactly the loop: what rings over its end is at its start")
     which.add_argument("--tail", action="store_true", help="with what rings on after the end (as without either)")
-    parser.add_argument("--kit", default="Night Tram", help="the kit; Night Tram is the one built in")
-    parser.add_argument("--stems", type=place, metavar="DIR", help="also write a file for each voice into this folder")
+    _section_option(parser)
+    parser.add_argument(
+        "--kit", default="depot", metavar="NAME|KIT.sfz|FOLDER", help="the kit; see ghost-step kits (depot)"
+    )
+    parser.add_argument(
+        "--bits", default="24", metavar="16|24|32f", help="of a sample; 32f is floating point, for .wav"
+    )
+    parser.add_argument("--no-dither", action="store_true", help="no noise under the last of 16 bits")
+    parser.add_argument(
+        "--loudness", type=float, metavar="LUFS", help="bring it to a loudness, as far as its peaks let"
+    )
+    parser.add_argument("--peak", type=float, metavar="DBTP", help="bring it to a true peak")
+    parser.add_argument("--stems", type=place, metavar="DIR", help="also write its parts into this folder, one a file")
+    parser.add_argument(
+        "--stems-by", default="voice", choices=("voice", "limb", "microphone"), help="what the parts are (voice)"
+    )
+
+
+def _kits_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("kit", nargs="?", metavar="NAME|KIT.sfz|FOLDER", help="a kit to look at")
 
 
 Work = Callable[[argparse.Namespace], int]
@@ -300,9 +318,15 @@ def _feel() -> Work:
 
 
 def _render() -> Work:
-    from ghoststep.cli.performing import render
+    from ghoststep.cli.rendering import render
 
     return render
+
+
+def _kits() -> Work:
+    from ghoststep.cli.rendering import kits
+
+    return kits
 
 
 def _show() -> Work:
@@ -330,6 +354,7 @@ _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser
     "takes": (_takes, _takes_options),
     "feel": (_feel, _feel_file_options),
     "render": (_render, _render_options),
+    "kits": (_kits, _kits_options),
     "show": (_show, _show_options),
     "edit": (_edit, _edit_options),
     "check": (_check, _check_options),

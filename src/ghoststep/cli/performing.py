@@ -1,19 +1,18 @@
-"""`ghost-step perform`, `render` and `show`."""
+"""`ghost-step perform` and `show`."""
 
 import argparse
 import sys
 from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 from typing import BinaryIO
 
 from ghoststep.feel.perform import perform as performed
 from ghoststep.files.keymap import KeyMap, read_keys
 from ghoststep.files.midi_out import LEAD_WORDS, midi_file
-from ghoststep.files.places import keys_file, made
+from ghoststep.files.places import keys_file
 from ghoststep.files.safe import check_outputs, shown, write_together
-from ghoststep.files.sound import check_sound_name, sound_writer
+from ghoststep.files.sound_out import sound_writer
 from ghoststep.music.errors import InputError
 from ghoststep.music.feel import Swing
 from ghoststep.music.groove import Groove
@@ -21,12 +20,11 @@ from ghoststep.music.kit import VOICES, voices_of
 from ghoststep.music.time import TempoMap, checked_tempo_bpm
 from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
-from ghoststep.sound.kit import night_tram
 from ghoststep.work.feels import feel_from, laid
-from ghoststep.work.formats import plain_name
 from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
+from ghoststep.work.kits import default_kit
 from ghoststep.work.opening import open_document, open_groove
-from ghoststep.work.rendering import Counted, Rendering, blocks_of, stem_blocks
+from ghoststep.work.rendering import Rendering, blocks_of
 
 Write = Callable[[BinaryIO], object]
 MOST_PERCENT = 150  # of a player's touch or time
@@ -47,9 +45,9 @@ def perform(options: argparse.Namespace) -> int:
         lead = f"; it {LEAD_WORDS}" if written.lead_bars else ""
         told.append(f"{shown(options.midi)}: {written.notes} notes{lead}")
     if options.wav:
-        what = Rendering(groove, night_tram())
+        what = Rendering(groove, default_kit())
         writes.append((options.wav, _sound(options.wav, what)))
-        told.append(_told(options.wav, what))
+        told.append(length_told(options.wav, what))
     write_together(writes)
     if writes:
         print("\n".join(told))
@@ -69,7 +67,7 @@ def felt(groove: Groove, options: argparse.Namespace, keys: KeyMap) -> Groove:
         loose_ms=feel.loose_ms if options.loose is None else options.loose,
         take=feel.take if options.take is None else options.take,
     )
-    return _at_tempo(groove.changed(feel=feel), options.tempo)
+    return at_tempo(groove.changed(feel=feel), options.tempo)
 
 
 def _with_feel(groove: Groove, options: argparse.Namespace, keys: KeyMap) -> Groove:
@@ -89,7 +87,7 @@ def _with_feel(groove: Groove, options: argparse.Namespace, keys: KeyMap) -> Gro
     return groove
 
 
-def _at_tempo(groove: Groove, bpm: float | None) -> Groove:
+def at_tempo(groove: Groove, bpm: float | None) -> Groove:
     """The groove at another tempo; where it changes along the way, all of it by as much as its main tempo."""
     if bpm is None:
         return groove
@@ -133,35 +131,10 @@ def _sound(path: Path, what: Rendering) -> Write:
     return sound_writer(path, lambda: blocks_of(what), what.kit.rate)
 
 
-def _told(path: Path, what: Rendering) -> str:
+def length_told(path: Path, what: Rendering) -> str:
     hits = len(performed(what.groove)) * what.repeat
     lead = f"; {what.lead_words}" if what.lead_words else ""
     return f"{shown(path)}: {what.groove.length_s * what.repeat:.3f} s, {hits} hits{lead}"
-
-
-def render(options: argparse.Namespace) -> int:
-    """Play a groove on the built-in kit into a sound file: with what rings on, or as an exact loop."""
-    if options.kit.lower() not in ("night tram", "night-tram"):
-        raise InputError(f"There is no kit '{options.kit}'; the one built in is 'Night Tram'.")
-    check_sound_name(options.out)
-    check_outputs((options.out,), (options.groove,))
-    kit = night_tram(options.rate)
-    groove = _at_tempo(open_groove(options.groove, read_keys(keys_file())), options.tempo)
-    what = Rendering(groove, kit, loop=options.loop, repeat=options.repeat)
-    mix = Counted(what)
-    writes: list[tuple[Path, Write]] = [(options.out, sound_writer(options.out, mix.blocks, options.rate))]
-    if options.stems:
-        folder = made(options.stems)
-        for name in groove.pattern.voices:
-            file = folder / f"{plain_name(options.out)}-{name}.wav"
-            stem = partial(stem_blocks, what, name, lambda: mix.frames)  # the mix is written before them
-            writes.append((file, sound_writer(file, stem, options.rate)))
-    check_outputs([path for path, _ in writes], (options.groove,))
-    write_together(writes)
-    print(_told(options.out, what))
-    for path, _ in writes[1:]:
-        print(shown(path))
-    return 0
 
 
 def show(options: argparse.Namespace) -> int:

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from ghoststep.files.project import load_project as load_project
     from ghoststep.files.project import save_project as save_project
     from ghoststep.files.sound import read_recording as read_recording
-    from ghoststep.files.sound import write_sound as write_sound
+    from ghoststep.files.sound_out import write_sound as write_sound
     from ghoststep.files.textgrid import parse_grid as parse_grid
     from ghoststep.files.textgrid import parse_text as parse_text
     from ghoststep.files.textgrid import read_grid as read_grid
@@ -40,6 +40,6 @@ OFFERS = {
     "write_feel": "feel_file",
     "write_grid": "textgrid_out",
     "write_midi": "midi_out",
-    "write_sound": "sound",
+    "write_sound": "sound_out",
 }
 __getattr__, __dir__ = offered(__name__, OFFERS)

@@ -12,13 +12,12 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
-from typing import BinaryIO
 
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from ghoststep.files.safe import file_trouble, read_bytes, shown, write_whole
+from ghoststep.files.safe import file_trouble, read_bytes, shown
 from ghoststep.music.errors import InputError
 from ghoststep.session.document.document import Recording
 
@@ -60,7 +59,7 @@ def decoded_recording(name: str, data: bytes) -> Recording:
         Where they are no sound, or more of it than can be worked with.
     """
     try:
-        with _quiet_decoders(), soundfile.SoundFile(io.BytesIO(data)) as file:
+        with quiet_decoders(), soundfile.SoundFile(io.BytesIO(data)) as file:
             _check_shape(file, name)
             if file.frames * file.channels > _MOST_SAMPLES and file.frames < 1 << 60:
                 raise _too_large(name)
@@ -74,7 +73,7 @@ def decoded_recording(name: str, data: bytes) -> Recording:
 
 
 @contextmanager
-def _quiet_decoders() -> Iterator[None]:
+def quiet_decoders() -> Iterator[None]:
     """Keep what the decoding libraries print about damaged files off our own error output."""
     with _ERROR_OUTPUT:
         sys.stderr.flush()
@@ -226,7 +225,7 @@ def _opened(path: Path) -> Iterator[soundfile.SoundFile]:
                 if path.exists() and not path.is_dir()
                 else f"{shown(path)} could not be read: it {'is a folder' if path.is_dir() else 'does not exist'}."
             )
-        with path.open("rb") as raw, _quiet_decoders(), soundfile.SoundFile(raw) as file:
+        with path.open("rb") as raw, quiet_decoders(), soundfile.SoundFile(raw) as file:
             _check_shape(file, shown(path))
             yield file
     except PermissionError as error:
@@ -258,86 +257,3 @@ def _sane(block: NDArray[np.float32]) -> NDArray[np.float32]:
     if np.isfinite(block).all() and np.abs(block).max(initial=0) < 64:
         return block
     return np.clip(np.nan_to_num(block, nan=0.0, posinf=1.0, neginf=-1.0), -1, 1).astype(np.float32)
-
-
-def check_sound_name(path: Path) -> str:
-    """The kind of sound a name asks for; an InputError where it is none that can be written."""
-    kinds = {".wav": "WAV", ".flac": "FLAC"}
-    kind = kinds.get(path.suffix.lower())
-    if kind is None:
-        raise InputError(f"{shown(path)}: sound is written as .wav or .flac, not as '{path.suffix or 'no ending'}'.")
-    return kind
-
-
-def sound_writer(
-    path: Path, blocks: Callable[[], Iterator[NDArray[np.floating]]], rate: int
-) -> Callable[[BinaryIO], None]:
-    """What writes sound into an open file, 24 bit, WAV or FLAC by the name's ending.
-
-    Parameters
-    ----------
-    blocks
-        Gives the samples block by block, shape (n, channels), as often as it is called: once to find the peak, which is
-        brought down to full scale where it is over it, and once to write.
-    """
-    kind = check_sound_name(path)
-
-    def write(file: BinaryIO) -> None:
-        peak, channels, size = 0.0, 1, 0
-        kept: list[NDArray[np.floating]] = []
-        for block in blocks():
-            peak = max(peak, float(np.abs(block).max(initial=0.0)))
-            channels = block.shape[1] if block.ndim == 2 else 1
-            size += block.nbytes
-            kept = [*kept, block] if size <= _KEPT_BYTES else []
-        gain = 1 / peak if peak > 1 else 1.0
-        into = _Watched(file)
-        try:
-            with soundfile.SoundFile(into, "w", rate, channels, subtype="PCM_24", format=kind) as out:
-                for block in kept if size <= _KEPT_BYTES else blocks():
-                    out.write(block * gain if gain != 1 else block)
-                    if into.error is not None:
-                        break
-        except (soundfile.SoundFileError, AssertionError):
-            if into.error is None:
-                raise
-        if into.error is not None:
-            raise into.error
-
-    return write
-
-
-class _Watched:
-    """An open file for the sound library, which would print a full disk and go on: the first error is kept here."""
-
-    def __init__(self, file: BinaryIO) -> None:
-        self._file = file
-        self.error: OSError | None = None
-
-    def write(self, data: bytes) -> int:
-        if self.error is None:
-            try:
-                self._file.write(data)
-                self._file.flush()
-            except OSError as error:
-                self.error = error
-        return len(data)
-
-    def seek(self, offset: int, whence: int = 0) -> int:
-        return self._file.seek(offset, whence) if self.error is None else 0
-
-    def tell(self) -> int:
-        return self._file.tell() if self.error is None else 0
-
-    def read(self, size: int = -1) -> bytes:
-        return self._file.read(size) if self.error is None else b""
-
-    def readinto(self, buffer: bytearray) -> int:
-        data = self.read(len(buffer))
-        buffer[: len(data)] = data
-        return len(data)
-
-
-def write_sound(path: Path, samples: NDArray[np.floating], rate: int) -> None:
-    """Write WAV (24 bit) or FLAC (24 bit) by the name's ending; a peak over full scale is brought down to it."""
-    write_whole(path, sound_writer(path, lambda: iter([samples]), rate))

@@ -6,17 +6,17 @@ from ghoststep.lazy import offered
 
 if TYPE_CHECKING:
     from ghoststep.sound.kit import Kit as Kit
-    from ghoststep.sound.kit import night_tram as night_tram
     from ghoststep.sound.program import Program as Program
     from ghoststep.sound.program import Wish as Wish
     from ghoststep.sound.render import rendered_blocks as rendered_blocks
     from ghoststep.sound.render import strikes as strikes
+    from ghoststep.sound.sketch import sketch_kit as sketch_kit
 
 OFFERS = {
     "Kit": "kit",
     "Program": "program",
     "Wish": "program",
-    "night_tram": "kit",
+    "sketch_kit": "sketch",
     "rendered_blocks": "render",
     "strikes": "render",
 }

@@ -1,104 +1,60 @@
-"""A kit ready to play: every voice in layers of strength and several takes of each.
+"""What a kit is to everything that mixes and plays: one protocol, whatever its sounds are made of."""
 
-Building is lazy and thread-safe: the first blow on a voice makes its layer, later ones reuse it.
-"""
-
-from dataclasses import dataclass, field
-from functools import lru_cache
-from threading import Lock
+from collections.abc import Mapping
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ghoststep.music.errors import InputError
-from ghoststep.music.kit import STROKE_INDEX
-from ghoststep.music.kit import voice as kit_voice
-from ghoststep.sound.recipe import NIGHT_TRAM_KIT, Recipe
-from ghoststep.sound.strike import strike
-from ghoststep.sound.strokes import BUZZ_BLOWS, struck
+from ghoststep.music.kit import VOICES
 
 Sample = NDArray[np.float32]
-LAYER_VELOCITIES = (16, 40, 64, 88, 112, 127)
-TAKES = 4
-_LEVEL_DICE_DB = 0.35
-_LAYER_DICE = 0.06
+Chokes = Mapping[str, tuple[str, ...]]  # voices that end a voice's sound
+LOWEST_RATE, HIGHEST_RATE = 8000, 384_000
 
 
-@dataclass
-class Kit:
-    """A synthesised kit at one sample rate."""
+class Kit(Protocol):
+    """Sounds for every voice and stroke at one sample rate.
 
-    name: str = "Night Tram"
-    rate: int = 44100
-    recipes: dict[str, Recipe] = field(default_factory=lambda: NIGHT_TRAM_KIT)
-    _samples: dict[tuple[str, str, int, int], Sample] = field(default_factory=dict, repr=False)
-    _struck: dict[tuple[str, str], Recipe] = field(default_factory=dict, repr=False)
-    _lock: Lock = field(default_factory=Lock, repr=False)
-
-    def __post_init__(self) -> None:
-        if not 8000 <= self.rate <= 384000:
-            raise InputError(f"A sample rate of {self.rate} Hz is outside 8000 to 384000 Hz.")
-
-    def recipe(self, voice: str, stroke: str = "plain") -> Recipe:
-        """What a stroke on a voice is made of."""
-        key = (voice, stroke)
-        if key not in self._struck:
-            self._struck[key] = struck(self.recipes, voice, stroke)
-        return self._struck[key]
-
-    def layer(self, voice: str, layer: int, take: int, stroke: str = "plain") -> Sample:
-        """The samples of one take of one layer, shape (n,)."""
-        key = (voice, stroke, layer, take)
-        found = self._samples.get(key)
-        if found is None:
-            seed = [kit_voice(voice).dice, take, *([STROKE_INDEX[stroke]] if stroke != "plain" else [])]
-            recipe = self.recipe(voice, stroke)
-            made = strike(recipe, LAYER_VELOCITIES[layer] / 127, rate=self.rate, seed=seed).astype(np.float32)
-            if stroke == "buzz":
-                made = _pressed(made, self.rate)
-            with self._lock:
-                found = self._samples.setdefault(key, made)
-        return found
-
-    def blow(self, voice: str, velocity: int, rng: np.random.Generator, stroke: str = "plain") -> Sample:
-        """A blow at a velocity: two neighbouring layers of one take blended, with small dice so no two are alike."""
-        take = int(rng.integers(TAKES))
-        dice_db = rng.uniform(-_LEVEL_DICE_DB, _LEVEL_DICE_DB)
-        at = float(np.interp(velocity, LAYER_VELOCITIES, range(len(LAYER_VELOCITIES))))
-        at = min(max(at + rng.uniform(-_LAYER_DICE, _LAYER_DICE), 0.0), len(LAYER_VELOCITIES) - 1.0)
-        lower = min(int(at), len(LAYER_VELOCITIES) - 2)
-        share = np.float32(at - lower)
-        wanted = (velocity / 127) ** 2
-        # Each layer is brought to the wanted level first, so the blend changes colour and not loudness.
-        low, high = (wanted / (LAYER_VELOCITIES[i] / 127) ** 2 for i in (lower, lower + 1))
-        level = 10 ** ((self.recipe(voice, stroke).level_db + dice_db) / 20)
-        low_part = self.layer(voice, lower, take, stroke) * np.float32(level * low * (1 - share))
-        high_part = self.layer(voice, lower + 1, take, stroke) * np.float32(level * high * share)
-        return low_part + high_part
-
-    def gains(self, voice: str) -> tuple[np.float32, np.float32]:
-        """Left and right gain of a voice, equal power."""
-        angle = (self.recipes[voice].pan + 1) * np.pi / 4
-        return np.float32(np.cos(angle)), np.float32(np.sin(angle))
-
-
-@lru_cache(maxsize=4)
-def night_tram(rate: int = 44100) -> Kit:
-    """The kit that is built in, at a sample rate in Hz; whoever asks shares the samples that are ready.
-
-    Raises
-    ------
-    InputError
-        Where the rate is none that sound is made at.
+    name: as people choose it; microphones: the buses it is heard through, which add up to the whole; chokes: what ends
+    a ringing voice.
     """
-    return Kit(rate=rate)
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def rate(self) -> int: ...
+
+    @property
+    def microphones(self) -> tuple[str, ...]: ...
+
+    @property
+    def chokes(self) -> Chokes: ...
+
+    def blow(self, voice_name: str, velocity: int, rng: np.random.Generator, stroke: str = "plain", /) -> Sample:
+        """The sound of a blow, shape (n, 2), as loud as it is mixed.
+
+        The generator throws the dice by which equal blows differ; the same dice give the same sound.
+        """
+        ...
+
+    def only(self, microphone: str, /) -> "Kit":
+        """The same kit as one of its microphones hears it."""
+        ...
+
+    def ring_s(self, voice_name: str, stroke: str = "plain", /) -> float:
+        """How long the hardest blow sounds, in seconds."""
+        ...
 
 
-def _pressed(blow: Sample, rate: int) -> Sample:
-    """A buzz: the stick bounces on after the first blow."""
-    out = np.zeros(len(blow) + round(BUZZ_BLOWS[-1][0] * rate), np.float32)
-    out[: len(blow)] += blow
-    for delay_s, share in BUZZ_BLOWS:
-        at = round(delay_s * rate)
-        out[at : at + len(blow)] += np.float32(share) * blow
-    return out
+def usual_chokes() -> Chokes:
+    """What ends a voice on any kit."""
+    return {v.name: v.choked_by for v in VOICES if v.choked_by}
+
+
+def check_rate(rate: int) -> None:
+    """Raises an InputError where sound is not made at a rate."""
+    if not LOWEST_RATE <= rate <= HIGHEST_RATE:
+        raise InputError(f"A sample rate of {rate} Hz is outside {LOWEST_RATE} to {HIGHEST_RATE} Hz.")

@@ -39,7 +39,7 @@ class Mixdown:
             return self._anew(wanted, kit, length, key)
         for strike, more in sorted(changes.items()):
             for _ in range(abs(more)):
-                self._mix.add(strike, 1.0 if more > 0 else -1.0)
+                self._mix.add(strike, 1 if more > 0 else -1)
         self._strikes = wanted
         self._edits += 1
         return self._mix.samples.copy()

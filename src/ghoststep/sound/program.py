@@ -190,7 +190,9 @@ def _groove_part(
     part = joined([_played(spelled, region, wish.speed, number) for number in numbers])
     length_s = part.length_s
     lead, length = round(_LEAD_S * kit.rate), round(length_s * kit.rate)
-    sound = mixdown.mixed(strikes(part, kit.rate, _LEAD_S), kit, lead + length + round(_RING_S * kit.rate))
+    sound = mixdown.mixed(
+        strikes(part, kit.rate, _LEAD_S, chokes=kit.chokes), kit, lead + length + round(_RING_S * kit.rate)
+    )
     out = sound[lead : lead + length]
     if wish.loop:
         ring = sound[lead + length :][:length]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ghoststep.music.kit import STROKE_NAMES, VOICES
 from ghoststep.music.performance import Performance
-from ghoststep.sound.kit import Kit
+from ghoststep.sound.kit import Chokes, Kit, usual_chokes
 
 Stereo = NDArray[np.float32]
 CHOKE_FADE_S = 0.012
@@ -30,29 +30,34 @@ class Strike(NamedTuple):
     velocity: int
 
 
-def choke_times_s(performance: Performance) -> NDArray[np.float64]:
-    """When each hit's sound is ended by another hit or by a hand or foot, inf where nothing ends it; shape (n,)."""
+def choke_times_s(performance: Performance, chokes: Chokes | None = None) -> NDArray[np.float64]:
+    """When each hit's sound is ended by another hit or by a hand or foot, inf where nothing ends it; shape (n,).
+
+    `chokes` are the kit's: which voices end which; None is what is usual.
+    """
     ends = performance.stops_s.copy()
     names = np.array([v.name for v in VOICES])[performance.voice] if len(performance) else np.array([], str)
-    for voice in (v for v in VOICES if v.choked_by):
-        stops = np.sort(performance.onset_s[np.isin(names, voice.choked_by)])
-        mine = np.flatnonzero(names == voice.name)
+    for voice, enders in (usual_chokes() if chokes is None else chokes).items():
+        stops = np.sort(performance.onset_s[np.isin(names, enders)])
+        mine = np.flatnonzero(names == voice)
         following = np.searchsorted(stops, performance.onset_s[mine], side="right")
         inside = following < len(stops)
         ends[mine[inside]] = np.minimum(ends[mine[inside]], stops[following[inside]])
     return ends
 
 
-def strikes(performance: Performance, rate: int, lead_s: float = 0.0, *, around: bool = False) -> list[Strike]:
+def strikes(
+    performance: Performance, rate: int, lead_s: float = 0.0, *, around: bool = False, chokes: Chokes | None = None
+) -> list[Strike]:
     """What is to be mixed, in the order of the performance; `around` a loop its start chokes what its end left on."""
     starts = np.rint((performance.onset_s + lead_s) * rate).astype(int)
-    ends_s = (_choked_around(performance) if around else choke_times_s(performance)) + lead_s
+    ends_s = (_choked_around if around else choke_times_s)(performance, chokes) + lead_s
     ends = np.where(np.isfinite(ends_s), np.rint(np.where(np.isfinite(ends_s), ends_s, 0) * rate), -1).astype(int)
     columns = (starts, ends, performance.voice, performance.stroke, performance.velocity)
     return [Strike(*row) for row in zip(*(c.tolist() for c in columns), strict=True)]
 
 
-def _choked_around(performance: Performance) -> NDArray[np.float64]:
+def _choked_around(performance: Performance, chokes: Chokes | None) -> NDArray[np.float64]:
     """`choke_times_s` in a loop that is followed by itself."""
     twice = Performance(
         np.concatenate([performance.onset_s, performance.onset_s + performance.length_s]),
@@ -62,7 +67,7 @@ def _choked_around(performance: Performance) -> NDArray[np.float64]:
         2 * performance.length_s,
         np.concatenate([performance.stops_s, performance.stops_s + performance.length_s]),
     )
-    return choke_times_s(twice)[: len(performance)]
+    return choke_times_s(twice, chokes)[: len(performance)]
 
 
 class Mix:
@@ -71,10 +76,9 @@ class Mix:
     def __init__(self, kit: Kit, length: int) -> None:
         self._kit = kit
         self.samples = np.zeros((max(length, 0), 2), np.float32)
-        self._scratch = np.empty((0, 2), np.float32)
         self.last = 0  # where the last sound so far ends
 
-    def add(self, strike: Strike, sign: float = 1.0, *, at: int = 0) -> None:
+    def add(self, strike: Strike, sign: int = 1, *, at: int = 0) -> None:
         """Add a strike, or with sign -1 take one out that was added before; the mix begins at sample `at`."""
         kit, total = self._kit, len(self.samples)
         voice = VOICES[strike.voice].name
@@ -85,12 +89,10 @@ class Mix:
         skip = max(0, at - strike.start)
         start = strike.start - at + skip
         blow = blow[skip : skip + max(0, total - start)]
-        if len(self._scratch) < len(blow):
-            self._scratch = np.empty((len(blow), 2), np.float32)
-        panned = self._scratch[: len(blow)]  # kept, since a megabyte made anew for each crash costs more than the sum
-        for side, gain in enumerate(kit.gains(voice)):
-            np.multiply(blow, gain * np.float32(sign), out=panned[:, side])
-        self.samples[start : start + len(blow)] += panned
+        if sign > 0:
+            self.samples[start : start + len(blow)] += blow
+        else:
+            self.samples[start : start + len(blow)] -= blow
         self.last = max(self.last, start + len(blow))
 
 
@@ -119,7 +121,7 @@ def render(
     wanted = None if voices is None else set(voices)
     room_s = TAIL_LIMIT_S if length_s is None else length_s - performance.length_s
     mix = Mix(kit, round((lead_s + performance.length_s + room_s) * kit.rate))
-    for i, strike in enumerate(strikes(performance, kit.rate, lead_s)):
+    for i, strike in enumerate(strikes(performance, kit.rate, lead_s, chokes=kit.chokes)):
         if wanted is None or VOICES[strike.voice].name in wanted:
             mix.add(strike)
         if i % 64 == 0:
@@ -137,7 +139,7 @@ def rendered_blocks(
     kit: Kit,
     *,
     lead_s: float = 0.0,
-    voices: Iterable[str] | None = None,
+    sounding: NDArray[np.bool_] | None = None,
     around: bool = False,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Iterator[Stereo]:
@@ -145,13 +147,14 @@ def rendered_blocks(
 
     Parameters
     ----------
+    sounding
+        Which strokes sound (the others still choke), shape (n,); None is all.
     around
         The performance is a loop: a sound that is still on at its end is also ended by what follows it from the start.
     """
-    wanted = None if voices is None else set(voices)
-    found = strikes(performance, kit.rate, lead_s, around=around)
-    chosen = [s for s in found if wanted is None or VOICES[s.voice].name in wanted]
-    chosen.sort(key=lambda s: s.start)
+    found = strikes(performance, kit.rate, lead_s, around=around, chokes=kit.chokes)
+    chosen = found if sounding is None else [s for s, sounds in zip(found, sounding, strict=True) if sounds]
+    chosen = sorted(chosen, key=lambda s: s.start)
     end = round((lead_s + performance.length_s) * kit.rate)
     block, start, at = round(_BLOCK_S * kit.rate), 0, 0
     ringing = np.zeros((0, 2), np.float32)
@@ -176,5 +179,5 @@ def _choked(blow: NDArray[np.float32], length: int, rate: int) -> NDArray[np.flo
     if length + fade >= len(blow):
         return blow
     out = blow[: max(length, 0) + fade].copy()
-    out[len(out) - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)
+    out[len(out) - fade :] *= np.linspace(1, 0, fade, dtype=np.float32)[:, None]
     return out

@@ -8,12 +8,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
+from ghoststep.feel.ornaments import spelled_out
 from ghoststep.feel.perform import perform_passes
 from ghoststep.files.safe import write_whole
-from ghoststep.files.sound import sound_writer
+from ghoststep.files.sound_out import PLAIN, SoundForm, sound_writer
 from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
+from ghoststep.music.kit import LIMB_LETTERS, VOICE_NAMES
 from ghoststep.music.performance import Performance
 from ghoststep.sound.kit import Kit
 from ghoststep.sound.render import Stereo, rendered_blocks
@@ -64,21 +67,55 @@ class Rendering:
 LEAD_WORDS = "it begins with one empty bar, since a hit is earlier than bar 1"
 
 
-def blocks_of(
-    what: Rendering, voices: tuple[str, ...] | None = None, progress: Progress = lambda share: None
-) -> Iterator[Stereo]:
-    """The sound block by block; with voices only these sound, in time with all the others."""
-    played = perform_passes(what.groove, what.repeat)
+@dataclass(frozen=True)
+class Stem:
+    """A part of the mix. by: "voice", "limb" or "microphone"; which: its name."""
+
+    by: str
+    which: str
+
+    def kit(self, kit: Kit) -> Kit:
+        """The kit as it is heard in this stem."""
+        return kit.only(self.which) if self.by == "microphone" else kit
+
+    def sounding(self, groove: Groove, repeat: int) -> NDArray[np.bool_] | None:
+        """Which strokes of the groove that is spelled out sound in it, all repeats; None is all."""
+        if self.by == "microphone":
+            return None
+        hits = groove.pattern.hits
+        mine = [(h.voice if self.by == "voice" else h.limb_letter) == self.which for h in hits]
+        return np.tile(np.array(mine, bool), repeat)
+
+
+STEMS_BY = ("voice", "limb", "microphone")
+
+
+def stems_of(what: Rendering, by: str) -> tuple[Stem, ...]:
+    """The stems of a rendering that sound at all."""
+    if by == "microphone":
+        return tuple(Stem(by, name) for name in what.kit.microphones)
+    hits = spelled_out(what.groove).pattern.hits
+    if by == "voice":
+        return tuple(Stem(by, name) for name in VOICE_NAMES if any(h.voice == name for h in hits))
+    return tuple(Stem(by, letter) for letter in LIMB_LETTERS if any(h.limb_letter == letter for h in hits))
+
+
+def blocks_of(what: Rendering, stem: Stem | None = None, progress: Progress = lambda share: None) -> Iterator[Stereo]:
+    """The sound block by block; of a stem only what belongs to it, in time with all else."""
+    groove = spelled_out(what.groove)
+    played = perform_passes(groove, what.repeat)
+    sounding = stem.sounding(groove, what.repeat) if stem else None
+    kit = stem.kit(what.kit) if stem else what.kit
     if what.loop:
-        yield _folded(what, played, voices, progress)
+        yield _folded(what, kit, played, sounding, progress)
         return
-    yield from rendered_blocks(played, what.kit, lead_s=what.lead_s, voices=voices, progress=progress)
+    yield from rendered_blocks(played, kit, lead_s=what.lead_s, sounding=sounding, progress=progress)
 
 
-def stem_blocks(what: Rendering, voice: str, frames: Callable[[], int]) -> Iterator[Stereo]:
-    """One voice of a groove, block by block, with silence behind it up to as many samples as the mix has."""
+def stem_blocks(what: Rendering, stem: Stem, frames: Callable[[], int]) -> Iterator[Stereo]:
+    """A stem of a groove, block by block, with silence behind it up to as many samples as the mix has."""
     written = 0
-    for block in blocks_of(what, (voice,)):
+    for block in blocks_of(what, stem):
         written += len(block)
         yield block
     if missing := frames() - written:
@@ -100,15 +137,16 @@ class Counted:
             yield block
 
 
-def _folded(what: Rendering, played: Performance, voices: tuple[str, ...] | None, progress: Progress) -> Stereo:
+def _folded(
+    what: Rendering, kit: Kit, played: Performance, sounding: NDArray[np.bool_] | None, progress: Progress
+) -> Stereo:
     """Exactly the loop: what rings over the end sounds at the start, what comes before the start at the end."""
-    kit = what.kit
     length = round(played.length_s * kit.rate)
     lead_s = what.bars_ahead_s  # as without folding, so that every stroke sounds the same there
     lead = round(lead_s * kit.rate)
     out = np.zeros((length, 2), np.float32)
     at = -lead
-    for block in rendered_blocks(played, kit, lead_s=lead_s, voices=voices, progress=progress, around=True):
+    for block in rendered_blocks(played, kit, lead_s=lead_s, sounding=sounding, progress=progress, around=True):
         places = (at + np.arange(len(block))) % length
         if len(block) <= length - places[0]:
             out[places[0] : places[0] + len(block)] += block
@@ -119,14 +157,14 @@ def _folded(what: Rendering, played: Performance, voices: tuple[str, ...] | None
 
 
 def render_to(
-    path: Path, what: Rendering, *, voices: tuple[str, ...] | None = None, progress: Progress = lambda share: None
+    path: Path, what: Rendering, *, form: SoundForm = PLAIN, progress: Progress = lambda share: None
 ) -> float:
-    """Render into a WAV or FLAC file; how long the groove is in seconds, all repeats together.
+    """Render into a sound file; how long the groove is in seconds, all repeats together.
 
     Raises
     ------
     InputError
         Where it cannot be written.
     """
-    write_whole(path, sound_writer(path, lambda: blocks_of(what, voices, progress), what.kit.rate))
+    write_whole(path, sound_writer(path, lambda: blocks_of(what, None, progress), what.kit.rate, form))
     return what.groove.length_s * what.repeat

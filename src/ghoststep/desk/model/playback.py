@@ -13,9 +13,9 @@ from ghoststep.devices.output import Output, default_output
 from ghoststep.devices.player import Player
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
-from ghoststep.sound.kit import night_tram
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Plays, Program, Source, Tape, Wish, program
+from ghoststep.work.kits import default_kit
 
 STRETCH_BARS = 64
 _LOOK_EVERY_MS = 700  # whether a loop needs its next passes
@@ -31,7 +31,7 @@ class Playback(QObject):
     def __init__(self, session: Session, output: Output | None = None) -> None:
         super().__init__()
         self._session = session
-        self.kit = night_tram()
+        self.kit = default_kit()
         self.wish = Wish()
         self.player = Player(output or default_output())
         self._mixdown = Mixdown()  # used by the one thread that prepares sound

@@ -73,7 +73,9 @@ def _cycled(before: Pattern, after: Pattern, lane: int, ticks: int) -> Pattern:
         now = rounds if spans == old_spans else _rounds(before, lane, old_spans)
         alike = [n for n in range(len(old_spans)) if n not in before.rules.own_of(lane)]
         was = _rounds(before, lane, old_spans)
-        source = _edited([now[n] for n in alike], [was[n] for n in alike], [old_spans[n] for n in alike]) if alike else ()
+        source = (
+            _edited([now[n] for n in alike], [was[n] for n in alike], [old_spans[n] for n in alike]) if alike else ()
+        )
     wanted = [tuple(h for h in source if start + h.position_ticks < end) for start, end in spans]
     wrong = [n for n, mine in enumerate(rounds) if n not in own and mine != wanted[n]]
     if not wrong:

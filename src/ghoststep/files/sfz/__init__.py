@@ -1,0 +1,1 @@
+"""Sampled kits read: SFZ files, folders of plain sounds."""

@@ -1,0 +1,1 @@
+"""Making the recorded kit that ships, and measuring what kits sound like."""
