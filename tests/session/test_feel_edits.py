@@ -22,6 +22,7 @@ from ghoststep.session.edits.commit import opened
 from ghoststep.session.language.doing import do
 from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.named_feels import looked_up_by
+from ghoststep.work.kits import use_kits
 
 
 def context(text: str = TEXT, feel: Feel | None = None) -> EditContext:
@@ -164,6 +165,7 @@ def test_placement_keeps_what_voices_differ_by() -> None:
 
 def test_a_player_of_the_shelf_is_laid_on() -> None:
     use_shelf()
+    use_kits()
     words, after = do(context(), "feel laid-back touch 50% time 100% for snare")
     feel = after.document.groove.feel
     assert feel.lean_of("snare") == 14 and feel.lean_of("hat_closed") == 0 and feel.touch.share == 0.5
@@ -174,6 +176,7 @@ def test_a_player_of_the_shelf_is_laid_on() -> None:
     looked_up_by(lambda name: (Feel(lean_ms={"kick": 3}), name))
     assert said(context(), "feel mine").feel.lean_of("kick") == 3
     use_shelf()
+    use_kits()
 
 
 def test_notes_twice_as_long_sound_the_same() -> None:

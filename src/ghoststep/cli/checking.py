@@ -17,12 +17,14 @@ from ghoststep.judge.limits import playable_to
 from ghoststep.judge.words import began
 from ghoststep.session.document.judged import Judged
 from ghoststep.work.checking import as_json, with_mends
+from ghoststep.work.kits import use_kits
 from ghoststep.work.opening import open_document
 
 
 def check(options: argparse.Namespace) -> int:
     """Say what no drummer could play in a groove, what none would, what gives a machine away, and what mends it."""
     use_shelf()
+    use_kits()
     check_outs((options.json,), (), (options.groove, options.setup))
     document = open_document(options.groove, read_keys(keys_file()))
     judged = _told_by(options, document.judged)

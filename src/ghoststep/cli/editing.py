@@ -20,6 +20,7 @@ from ghoststep.session.language.edit_context import EditContext
 from ghoststep.session.language.verb import all_verbs, commands_in, other_words
 from ghoststep.work.formats import Holds, Output, holds, written
 from ghoststep.work.forms import text_of
+from ghoststep.work.kits import use_kits
 from ghoststep.work.opening import open_document
 
 
@@ -29,6 +30,7 @@ def edit(options: argparse.Namespace) -> int:
         _list()
         return 0
     use_shelf()
+    use_kits()
     if options.groove is None:
         raise InputError("Which groove? Give a project, text grid or MIDI file, or --list for the commands.")
     check_outputs((options.out,), (options.groove, options.setup, *options.beside))

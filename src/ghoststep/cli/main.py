@@ -270,7 +270,7 @@ def _render_options(parser: argparse.ArgumentParser) -> None:
     which.add_argument("--tail", action="store_true", help="with what rings on after the end (as without either)")
     _section_option(parser)
     parser.add_argument(
-        "--kit", default="depot", metavar="NAME|KIT.sfz|FOLDER", help="the kit; see ghost-step kits (depot)"
+        "--kit", metavar="NAME|KIT.sfz|FOLDER", help="the kit; see ghost-step kits (the groove's own, else depot)"
     )
     parser.add_argument(
         "--bits", default="24", metavar="16|24|32f", help="of a sample; 32f is floating point, for .wav"
@@ -283,6 +283,26 @@ def _render_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--stems", type=place, metavar="DIR", help="also write its parts into this folder, one a file")
     parser.add_argument(
         "--stems-by", default="voice", choices=("voice", "limb", "microphone"), help="what the parts are (voice)"
+    )
+
+
+def _recording_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("recording", type=Path, help="a sound file, or a project with its recording")
+    parser.add_argument("--tempo", type=float, metavar="BPM", help="the recording's tempo, where you know it")
+
+
+def _slice_options(parser: argparse.ArgumentParser) -> None:
+    _recording_options(parser)
+    parser.add_argument("folder", type=place, metavar="DIR", help="the folder for the pieces")
+
+
+def _replay_options(parser: argparse.ArgumentParser) -> None:
+    _recording_options(parser)
+    parser.add_argument("groove", type=Path, help="the groove that is played: a project, text grid or MIDI file")
+    parser.add_argument("out", type=place, help="a .wav, .flac or .ogg file")
+    parser.add_argument("--to-tempo", type=float, metavar="BPM", help="another tempo than the groove's")
+    parser.add_argument(
+        "--pitch", default="free", choices=("tied", "free"), help="tied: faster is higher, as on a record player (free)"
     )
 
 
@@ -329,6 +349,18 @@ def _kits() -> Work:
     return kits
 
 
+def _slice() -> Work:
+    from ghoststep.cli.slicing import slice_recording
+
+    return slice_recording
+
+
+def _replay() -> Work:
+    from ghoststep.cli.slicing import replay_recording
+
+    return replay_recording
+
+
 def _show() -> Work:
     from ghoststep.cli.performing import show
 
@@ -355,6 +387,8 @@ _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser
     "feel": (_feel, _feel_file_options),
     "render": (_render, _render_options),
     "kits": (_kits, _kits_options),
+    "slice": (_slice, _slice_options),
+    "replay": (_replay, _replay_options),
     "show": (_show, _show_options),
     "edit": (_edit, _edit_options),
     "check": (_check, _check_options),

@@ -22,7 +22,7 @@ from ghoststep.session.document.describe import summary_line
 from ghoststep.session.document.differences import words
 from ghoststep.work.feels import feel_from, laid
 from ghoststep.work.forms import form_lines, markers_of, proposed, section_of, text_of
-from ghoststep.work.kits import default_kit
+from ghoststep.work.kits import kit_or_default
 from ghoststep.work.opening import open_document, open_groove
 from ghoststep.work.rendering import Rendering, blocks_of
 
@@ -45,7 +45,7 @@ def perform(options: argparse.Namespace) -> int:
         lead = f"; it {LEAD_WORDS}" if written.lead_bars else ""
         told.append(f"{shown(options.midi)}: {written.notes} notes{lead}")
     if options.wav:
-        what = Rendering(groove, default_kit())
+        what = Rendering(groove, kit_or_default(document.kit).kit)
         writes.append((options.wav, _sound(options.wav, what)))
         told.append(length_told(options.wav, what))
     write_together(writes)

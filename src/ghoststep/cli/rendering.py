@@ -11,9 +11,10 @@ from ghoststep.files.keymap import read_keys
 from ghoststep.files.places import keys_file, made
 from ghoststep.files.safe import check_outputs, shown, write_together
 from ghoststep.files.sound_out import SoundForm, Written, check_sound_name, sound_writer
+from ghoststep.sound.kit import check_rate
 from ghoststep.work.formats import plain_name
 from ghoststep.work.forms import section_of
-from ghoststep.work.kits import KITS, kit_named
+from ghoststep.work.kits import KITS, kit_named, kit_or_default
 from ghoststep.work.opening import open_document
 from ghoststep.work.rendering import Counted, Rendering, stem_blocks, stems_of
 
@@ -24,10 +25,11 @@ def render(options: argparse.Namespace) -> int:
     """Play a groove on a kit into a sound file: with what rings on, or as an exact loop."""
     form = SoundForm(options.bits, not options.no_dither, options.loudness, options.peak)
     check_sound_name(options.out, form, options.rate)
+    check_rate(options.rate)
     check_outputs((options.out,), (options.groove,))
-    found = kit_named(options.kit, options.rate)
     document = open_document(options.groove, read_keys(keys_file()))
     groove = at_tempo(section_of(document, options.section), options.tempo)
+    found = kit_named(options.kit, options.rate) if options.kit else kit_or_default(document.kit, options.rate)
     what = Rendering(groove, found.kit, loop=options.loop, repeat=options.repeat)
     mix, written = Counted(what), Written()
     writes: list[tuple[Path, Write]] = [

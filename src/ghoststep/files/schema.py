@@ -188,6 +188,7 @@ class DocumentRow(msgspec.Struct, forbid_unknown_fields=True):
     judged: JudgedRow = msgspec.field(default_factory=JudgedRow)
     song: str = ""  # parts, sections and form, as a text grid says them
     kept_songs: dict[str, str] = {}  # the same of kept versions, by their names
+    kit: str = ""  # what plays it, by name or place
 
 
 def groove_row(groove: Groove) -> GrooveRow:
@@ -266,6 +267,7 @@ def document_row(document: Document, recording: str | None) -> DocumentRow:
         JudgedRow(**asdict(document.judged)),
         song_text(document.form, document.groove) if document.form else "",
         {s.name: song_text(s.form, s.groove) for s in document.snapshots if s.form},
+        document.kit,
     )
 
 
@@ -289,7 +291,8 @@ def document_from(row: DocumentRow) -> Document:
     judged = Judged(**msgspec.structs.asdict(row.judged))
     groove, form = _with_form(row.song, groove_from(row.groove), "the groove", warnings)
     document = Document(
-        row.name, groove, None, listening, snapshots, verdicts, row.next_key, judged, form, tuple(warnings)
+        row.name, groove, None, listening, snapshots, verdicts, row.next_key, judged, form, tuple(warnings),
+        row.kit,
     )  # fmt: skip
     return document if row.version >= KEYS_SINCE else with_keys(document)
 

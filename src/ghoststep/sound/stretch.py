@@ -32,7 +32,7 @@ def stretched(sound: Stereo, cuts_s: NDArray[np.float64], factor: float, rate: i
     fade = round(_FADE_S * rate)
     for number, (a, b) in enumerate(pairwise(edges)):
         start, end = round(a * factor), min(round(b * factor), len(out))
-        piece = _lasting(sound[a:b], end - start, rate, number)
+        piece = drawn_out(sound[a:b], end - start, rate, number)
         quiet = min(fade, len(piece))
         if quiet and b < len(sound):
             piece[len(piece) - quiet :] *= np.linspace(1, 0, quiet, dtype=np.float32)[:, None]
@@ -40,7 +40,7 @@ def stretched(sound: Stereo, cuts_s: NDArray[np.float64], factor: float, rate: i
     return out
 
 
-def _lasting(piece: Stereo, length: int, rate: int, number: int) -> Stereo:
+def drawn_out(piece: Stereo, length: int, rate: int, number: int) -> Stereo:
     """The piece cut to a length, or drawn out to it."""
     if length <= len(piece):
         return piece[:length].copy()

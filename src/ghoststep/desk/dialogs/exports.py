@@ -17,10 +17,10 @@ def export(studio: Studio, path: Path, name: str) -> None:
     """Write what is open as a format of the table, by its name."""
     from ghoststep.work.formats import Output, written
 
-    document, keys, kit = studio.document, studio.keys, studio.playback.kit
+    document, keys = studio.document, studio.keys
 
     def work(progress: Progress) -> str:
-        told = written(path, document, Output(keys, kit, progress), (name,))
+        told = written(path, document, Output(keys, progress=progress), (name,))
         return " ".join(f"{words.rstrip('.')}." for words in told)
 
     studio.in_background(work, done=lambda words: studio.said.emit(words, False), words=f"Writing {shown(path)}")

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,13 +15,24 @@ from ghoststep.devices.output import Output, default_output
 from ghoststep.devices.player import Player
 from ghoststep.music.groove import Groove
 from ghoststep.music.time import TempoMap
+from ghoststep.sound.kit import Kit
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.program import Plays, Program, Source, Tape, Wish, program
-from ghoststep.work.kits import default_kit
+from ghoststep.work.kits import FoundKit, kit_or_default
 
 STRETCH_BARS = 64
 _LOOK_EVERY_MS = 700  # whether a loop needs its next passes
 _TOGETHER_S, _LEAST_HEARD_S = 0.045, 0.14  # hits closer together are heard as one; the least that says anything
+
+
+@lru_cache(maxsize=4)
+def _found(name: str) -> FoundKit:
+    return kit_or_default(name)
+
+
+def kit_of(name: str = "") -> Kit:
+    """The kit of a groove; the first time it is read, which takes a while: never on the GUI thread."""
+    return _found(name).kit
 
 
 class Playback(QObject):
@@ -31,7 +44,7 @@ class Playback(QObject):
     def __init__(self, session: Session, output: Output | None = None) -> None:
         super().__init__()
         self._session = session
-        self.kit = default_kit()
+        self._told_of: set[str] = set()  # kits whose trouble was said
         self.wish = Wish()
         self.player = Player(output or default_output())
         self._mixdown = Mixdown()  # used by the one thread that prepares sound
@@ -47,7 +60,8 @@ class Playback(QObject):
     def warm_up(self) -> None:
         """Make the sounds of the document's kit before they are asked for."""
         groove, wish, tape = self._session.groove, self._near(self.wish), self._tape()
-        self._session.tasks.start("sound", lambda _progress: program(groove, self.kit, wish, tape, self._mixdown))
+        name = self._session.document.kit
+        self._session.tasks.start("sound", lambda _progress: program(groove, kit_of(name), wish, tape, self._mixdown))
 
     def _tape(self) -> Tape | None:
         document = self._session.document
@@ -72,12 +86,13 @@ class Playback(QObject):
         """Prepare the sound off the GUI thread; an older one that comes late is dropped."""
         self._wanted += 1
         number, groove, wish, tape = self._wanted, self._session.groove, self._near(self.wish), self._tape()
+        kit = self._session.document.kit
 
         playing = self.player.program
         first = playing.first_pass if playing is not None and playing.what is Plays.PART else 0
 
         def work(_progress: Progress) -> Program | None:
-            return program(groove, self.kit, wish, tape, self._mixdown, first) if number == self._wanted else None
+            return program(groove, kit_of(kit), wish, tape, self._mixdown, first) if number == self._wanted else None
 
         self._ready(work, number, then)
 
@@ -88,19 +103,32 @@ class Playback(QObject):
             return
         self._asked_after = now
         number, groove, wish, tape = self._wanted, self._session.groove, self._near(self.wish), self._tape()
+        kit = self._session.document.kit
         first = now.first_pass + sum(p is Source.GROOVE for p in now.passes)
 
         def work(_progress: Progress) -> Program | None:
-            return program(groove, self.kit, wish, tape, None, first) if number == self._wanted else None
+            return program(groove, kit_of(kit), wish, tape, None, first) if number == self._wanted else None
 
         self._ready(work, number, lambda ready: self.player.follow(ready, now))
 
     def _ready(self, work: Callable[[Progress], Program | None], number: int, then: Callable[[Program], None]) -> None:
         def done(ready: Program | None) -> None:
             if ready is not None and number == self._wanted:
+                self._tell_of_kit()
                 then(ready)
 
         self._session.tasks.start("sound", work, done=done, failed=self._session.fail)
+
+    def _tell_of_kit(self) -> None:
+        """Say once what does not play of the groove's kit, or that it is lost."""
+        name = self._session.document.kit
+        if name in self._told_of:
+            return
+        self._told_of.add(name)
+        trouble = _found(name).trouble  # kept since the sound was made with it
+        if trouble:
+            more = f" And {len(trouble) - 2} more." if len(trouble) > 2 else ""
+            self._session.said.emit(f"Kit {Path(name).stem}: {'; '.join(trouble[:2])}.{more}".replace("..", "."), True)
 
     def _exchange(self, ready: Program) -> None:
         if self.player.what is Plays.PART:
@@ -162,7 +190,7 @@ class Playback(QObject):
         ground = Groove(tempo=TempoMap.constant(bpm))
 
         def work(_progress: Progress) -> Program:
-            return replace(program(ground, self.kit, Wish(click=True)), what=Plays.CLICK)
+            return replace(program(ground, kit_of(), Wish(click=True)), what=Plays.CLICK)
 
         self._ready(work, self._wanted, lambda ready: self._begin(ready, loop=True))
 
@@ -172,10 +200,10 @@ class Playback(QObject):
             self.stop()
             return
         self._wanted += 1
-        wish = replace(self._near(self.wish), source=Source.GROOVE, loop=True)
+        wish, kit = replace(self._near(self.wish), source=Source.GROOVE, loop=True), self._session.document.kit
 
         def work(_progress: Progress) -> Program:
-            return replace(program(groove, self.kit, wish), what=Plays.PREVIEW)
+            return replace(program(groove, kit_of(kit), wish), what=Plays.PREVIEW)
 
         self._ready(work, self._wanted, lambda ready: self._begin(ready, loop=True))
 

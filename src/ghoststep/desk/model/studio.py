@@ -22,6 +22,7 @@ from ghoststep.music.errors import InputError
 from ghoststep.music.groove import Groove
 from ghoststep.session.document.document import Document
 from ghoststep.session.document.history import History
+from ghoststep.work.kits import use_kits
 
 
 class Studio:
@@ -29,6 +30,7 @@ class Studio:
 
     def __init__(self, output: Output | None = None) -> None:
         use_shelf()
+        use_kits()
         self.startup_trouble = ""
         self.keys = self._keys()
         self.session = session = Session()

@@ -1,12 +1,17 @@
-"""The groove as a whole: tempo, meter, bars, grids, lanes that repeat."""
+"""The groove as a whole: tempo, meter, bars, grids, lanes that repeat, the kit that plays it."""
+
+from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QLineEdit
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QLineEdit
 
 from ghoststep.desk.parts.page import Page
 from ghoststep.desk.parts.widgets import choice, number, show_choice, show_number
 from ghoststep.music.kit import LANES
 from ghoststep.session.language.kinds import Amount
+from ghoststep.work.kits import kit_names
+
+_FILE, _FOLDER = "a file", "a folder"
 
 _GRIDS = (("eighths", 8), ("sixteenths", 16), ("32nds", 32), ("triplets", 12), ("sextuplets", 24),
           ("quintuplets", 20), ("septuplets", 28))  # fmt: skip
@@ -42,6 +47,11 @@ class GroovePage(Page):
         anew = [("never", 0), ("each bar", 1), ("2 bars", 2), ("4 bars", 4), ("8 bars", 8)]
         self._anew = choice(anew, lambda _n: self._set_cycle(self._cycle.value()), name="When it begins anew")
         self.line("Begins anew", self._anew)
+        self.section("Sound")
+        self._kit = choice([(name, name) for name in kit_names()], self._set_kit, name="Kit that plays the groove")
+        self._kit.addItem("An SFZ file …", _FILE)
+        self._kit.addItem("A folder of sounds …", _FOLDER)
+        self.line("Kit", self._kit)
         self._all = QCheckBox("Show every lane")
         self._all.toggled.connect(self.all_lanes)
         self.column.addWidget(self._all)
@@ -50,6 +60,26 @@ class GroovePage(Page):
         groove = self.studio.groove
         show_number(self._tempo, groove.tempo.main_bpm)
         self._show_grid()
+        self._show_kit()
+
+    def _show_kit(self) -> None:
+        """The kit of the groove; one from a file stands in the list while it is chosen."""
+        now, shipped = self.studio.document.kit or kit_names()[0], len(kit_names())
+        while self._kit.count() > shipped + 2:
+            self._kit.removeItem(shipped)
+        if now not in kit_names():
+            self._kit.insertItem(shipped, Path(now).stem, now)
+        show_choice(self._kit, now)
+
+    def _set_kit(self, value: object) -> None:
+        title, name = "A kit for the groove", str(value)
+        if value == _FILE:
+            name, _ = QFileDialog.getOpenFileName(self.window(), title, "", "Kits (*.sfz)")
+        elif value == _FOLDER:
+            name = QFileDialog.getExistingDirectory(self.window(), title)
+        if name:
+            self.call("kit", name=name)
+        self._show_kit()
 
     def _show_grid(self) -> None:
         pattern, g = self.studio.groove.pattern, self.grid.geometry_now()

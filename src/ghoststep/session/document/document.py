@@ -100,6 +100,7 @@ class Document:
     judged: Judged = field(default_factory=Judged)
     form: Form | None = None  # the groove is what it comes to, unrolled
     warnings: tuple[str, ...] = field(default=(), compare=False)  # what was wrong in the file it was read from
+    kit: str = ""  # what plays it: a name or a place; "" is the kit that plays where none is named
     only_here: bool = False  # an edit makes an exception of its bar, instead of changing the part wherever it is played
 
     def with_groove(self, **fields: Any) -> "Document":

@@ -112,7 +112,9 @@ class SampledKit:
         return _pressed(out, self.rate) if stroke == "buzz" and colour is not None else out
 
     def _played_as(self, voice_name: str) -> str | None:
-        for name in (voice_name, *voice(voice_name).takes_after):
+        row = voice(voice_name)
+        related = [v.name for v in VOICES if v.group == row.group and v.group in ("cymbals", "toms")]
+        for name in (voice_name, *row.takes_after, *related):
             if (name, "plain") in self.keymap.keys:
                 return name
         return None

@@ -15,6 +15,7 @@ from ghoststep.session.language.verbs import (
     playing,
     rhythm,
     sections,
+    sounding,
     time,
     touching,
     versions,
@@ -22,5 +23,5 @@ from ghoststep.session.language.verbs import (
 
 __all__ = [
     "asking", "bars", "choosing", "feel", "form_correcting", "forming", "hands", "hits", "judging", "making",
-    "phrasing", "playing", "rhythm", "sections", "time", "touching", "versions",
+    "phrasing", "playing", "rhythm", "sections", "sounding", "time", "touching", "versions",
 ]  # fmt: skip
