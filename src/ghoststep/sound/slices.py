@@ -173,7 +173,7 @@ def replayed(
     """
     out = np.zeros((round(length_s * rate), samples.shape[1]), np.float32)
     ready: dict[int, tuple[Sound, int]] = {}
-    begins = []
+    begins: list[int] = []
     for one in played:
         if one.number not in ready:
             ready[one.number] = _at_speed(samples, slices[one.number], rate, speed)
