@@ -1,5 +1,6 @@
 """Measure how loud single strokes are heard of the kit that plays where none is named: sound/data/loudness.csv."""
 
+import math
 from pathlib import Path
 
 import numpy as np
@@ -24,7 +25,7 @@ def table() -> str:
             cells.append(f"{10 * np.log10(np.mean(found)):.2f}")
         blow = np.asarray(kit.blow(voice.name, 96, _dice(0)), float)
         total = np.cumsum((blow**2).sum(axis=1))
-        decay_s = np.searchsorted(total, (1 - 1 / np.e) * total[-1]) / kit.rate
+        decay_s = np.searchsorted(total, (1 - 1 / math.e) * total[-1]) / kit.rate
         lines.append(f"{voice.name},{','.join(cells)},{max(float(decay_s), 0.002):.4f}")
     return "\n".join(lines) + "\n"
 

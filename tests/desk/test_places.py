@@ -32,6 +32,7 @@ from ghoststep.music.pattern import Hit
 from ghoststep.music.time import TICKS_PER_QUARTER
 from ghoststep.music.touch import Role
 from ghoststep.session.document.document import Document
+from ghoststep.sound.click import Click
 from ghoststep.sound.program import Plays, Source
 
 # -- Listen -----------------------------------------------------------------------------------------------------
@@ -163,8 +164,15 @@ def test_the_transport_shows_and_sets_the_wish(listening) -> None:
         True,
         0.7,
     )
-    listening.run("play.next_source")
+    for wanted in (Source.TOGETHER, Source.SIDES, Source.GROOVE):
+        listening.run("play.next_source")
+        assert studio.playback.wish.source is wanted
     assert studio.playback.wish.source is Source.GROOVE and transport._sources.button(1).isChecked()
+    notes = {a.text(): a for a in transport._click.menu().actions()}
+    notes["Only 2 and 4"].trigger()
+    notes["2 bars on, 2 silent"].trigger()
+    notes["Softer"].trigger()
+    assert studio.playback.wish.click_kind == Click("backbeat", -3.0, 2, 2)
     listening.run("play.loop")
     assert not studio.playback.wish.loop and not transport._loop.isChecked()
 

@@ -12,6 +12,7 @@ from ghoststep.desk.dialogs import told as told_dialog
 from ghoststep.desk.dialogs.sayable import SayableDialog
 from ghoststep.desk.parts.transport import muted_words
 from ghoststep.session.say.topics import TOPICS
+from ghoststep.sound.click import Click
 from ghoststep.sound.program import Plays
 
 Until = Callable[[Callable[[], bool]], None]
@@ -153,3 +154,19 @@ def test_in_form_the_chosen_part_is_meant(placed: Window, until: Until) -> None:
     marked = placed._say_bar.marked
     assert bars == {2} and marked is not None and marked.phrase == "place crash 1 bars 2"
     QTest.keyClick(placed._say_bar.edit, Qt.Key.Key_Escape)
+
+
+def test_what_is_asked_of_the_click_and_of_limbs_is_done(placed: Window, until: Until) -> None:
+    playback, before = placed.studio.playback, placed.studio.document
+    for text, field, wanted in (
+        ("play-click backbeat bars 3 silent 1 level -6 dB", "click_kind", Click("backbeat", -6.0, 3, 1)),
+        ("rest-limb L", "resting", frozenset("L")),
+        ("unmute", "resting", frozenset()),
+        ("build-up feet-first passes 3", "build_up", ("K", "H", "L", "R")),
+        ("build-up off", "build_up", ()),
+        ("play-click off", "click", False),
+    ):
+        typed(placed, text, until)
+        QTest.keyClick(placed._say_bar.edit, Qt.Key.Key_Return)
+        until(lambda field=field, wanted=wanted: getattr(playback.wish, field) == wanted)
+    assert placed.studio.document is before

@@ -118,7 +118,8 @@ def test_what_is_asked_changes_nothing(context: EditContext) -> None:
     for phrase, what in (
         ("undo", "undo"), ("play 2-3", "play"), ("mute kick and hat", "mute"), ("solo floor tom", "solo"),
         ("play-speed 50%", "speed"), ("count-me-in on", "count-in"), ("check learner", "check"),
-        ("describe 1", "describe"),
+        ("describe 1", "describe"), ("rest-limb L and H", "rest"), ("build-up feet-first passes 3", "build-up"),
+        ("play-click eighth bars 2 silent 2 level -6 dB", "click"), ("play-click off", "click"),
     ):  # fmt: skip
         _, after = do(context, phrase)
         assert after.document is context.document and [a.what for a in after.asks] == [what]

@@ -1,7 +1,8 @@
 """What is to be played, as one prepared stretch of samples: the groove, the recording, or both in turn."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
+from math import gcd
 
 import numpy as np
 import soxr
@@ -13,13 +14,16 @@ from ghoststep.music.groove import Groove
 from ghoststep.music.kit import METAL
 from ghoststep.music.performance import Performance, joined
 from ghoststep.music.time import TempoMap
+from ghoststep.sound.click import Click, clicks, count_in
 from ghoststep.sound.kit import Kit
+from ghoststep.sound.loudness import energy, voice_energies
 from ghoststep.sound.mixdown import Mixdown
 from ghoststep.sound.render import Stereo, strikes
 from ghoststep.sound.stretch import stretched
 
 _RING_S = 3.2
 _VARIED_S, _MOST_PASSES = 24.0, 8
+_MEASURED_S = 20.0  # of a recording, when its loudness is set against the groove's
 _LEAD_S = 0.25  # kept before the start for hits that come early
 
 
@@ -27,6 +31,14 @@ class Source(StrEnum):
     GROOVE = "groove"
     RECORDING = "recording"
     IN_TURN = "in turn"
+    TOGETHER = "together"
+    SIDES = "left and right"  # the groove left, the recording right
+
+
+# Who comes in after whom when a groove is built up, by the letter of the limb.
+BUILD_UPS: dict[str, tuple[str, ...]] = {
+    "feet-first": ("K", "H", "L", "R"), "hands-first": ("R", "L", "K", "H"), "off": (),
+}  # fmt: skip
 
 
 class Plays(StrEnum):
@@ -118,6 +130,10 @@ class Wish:
     click: bool = False
     count_in: bool = False
     muted: frozenset[str] = frozenset()  # voices that are not heard
+    resting: frozenset[str] = frozenset()  # limbs, by letter, that are not heard
+    click_kind: Click = field(default_factory=Click)
+    build_up: tuple[str, ...] = ()  # limbs by letter in the order in which they come in, one more each so many passes
+    build_passes: int = 2
 
 
 def program(
@@ -127,37 +143,130 @@ def program(
 
     At a speed other than 1 everything is slowed alike, deviations too, as if a tape ran slower but at its pitch.
     """
-    if wish.muted:
-        groove = groove.changed(hits=tuple(h for h in groove.pattern.hits if h.voice not in wish.muted))
+    groove = _heard(groove, wish)
     whole = (0, groove.pattern.length_ticks)
     region = wish.region_ticks if wish.region_ticks and wish.region_ticks[0] < wish.region_ticks[1] else whole
-    wants_tape = tape is not None and wish.source is not Source.GROOVE
-    passes: tuple[Source, ...] = (Source.GROOVE,) * _passes(groove, region, wish)
-    if wants_tape:
-        passes = (Source.RECORDING, Source.GROOVE) if wish.source is Source.IN_TURN else (Source.RECORDING,)
-    parts = []
-    performance: Performance | None = None
-    kinds = tuple(dict.fromkeys(passes))
-    for source in kinds:
-        if source is Source.RECORDING and tape is not None:
-            parts.append(_tape_part(groove, tape, region, wish.speed, kit.rate))
-        else:
-            count = len(passes) if len(kinds) == 1 else 1
-            numbers = range(first, first + count)
-            sound, performance = _groove_part(groove, kit, region, wish, mixdown or Mixdown(), numbers)
-            parts.append(sound)
-    length = min(len(p) for p in parts)
-    samples = np.concatenate([p[:length] for p in parts]) if len(parts) > 1 else np.ascontiguousarray(parts[0][:length])
+    passes = _order(groove, region, wish, tape)
+    mixdown = mixdown or Mixdown()
+    if _there(groove, wish) and set(passes) == {Source.GROOVE}:
+        sound, performance = _built_up(groove, kit, region, wish, first)
+    else:
+        sound, performance = _sounding(groove, kit, region, wish, tape, passes, mixdown, first)
     if wish.click:
-        clicks = _clicks(groove, region, wish.speed, kit.rate, len(samples) // len(passes))
-        tiled = np.tile(clicks, (len(passes), 1))
-        samples[: len(tiled)] += tiled
-    count_in = _count_in(groove, region, wish.speed, kit.rate) if wish.count_in else np.zeros((0, 2), np.float32)
-    vary = wish.loop and varies(groove.feel) and Source.GROOVE in passes
+        _with_clicks(sound, groove, region, wish, kit.rate, len(passes))
+    counted = count_in(groove, region, wish.speed, kit.rate, wish.click_kind) if wish.count_in else _nothing()
+    vary = wish.loop and not wish.build_up and varies(groove.feel) and passes[0] is not Source.RECORDING
     return Program(
-        _limited(samples), count_in, kit.rate, region, passes, performance=performance, tempo=groove.tempo,
+        _limited(sound), counted, kit.rate, region, passes, performance=performance, tempo=groove.tempo,
         first_pass=first, vary=vary,
     )  # fmt: skip
+
+
+def _nothing() -> Stereo:
+    return np.zeros((0, 2), np.float32)
+
+
+def _heard(groove: Groove, wish: Wish) -> Groove:
+    """The groove without what is not to be heard."""
+    if not wish.muted and not wish.resting:
+        return groove
+    hits = (h for h in groove.pattern.hits if h.voice not in wish.muted and h.limb_letter not in wish.resting)
+    return groove.changed(hits=tuple(hits))
+
+
+def _order(groove: Groove, region: tuple[int, int], wish: Wish, tape: Tape | None) -> tuple[Source, ...]:
+    """What is heard in each pass that is prepared at once."""
+    source = wish.source if tape is not None else Source.GROOVE
+    if source is Source.IN_TURN:
+        return (Source.RECORDING, Source.GROOVE)
+    if source in (Source.RECORDING, Source.TOGETHER, Source.SIDES):
+        return (source,) * _click_passes(groove, region, wish)
+    if wish.build_up:
+        return (source,) * max(len(_there(groove, wish)) * wish.build_passes, 1)
+    return (source,) * max(_passes(groove, region, wish), _click_passes(groove, region, wish))
+
+
+def _there(groove: Groove, wish: Wish) -> tuple[str, ...]:
+    """The limbs of a build-up that have strokes."""
+    limbs = {h.limb_letter for h in groove.pattern.hits}
+    return tuple(letter for letter in wish.build_up if letter in limbs)
+
+
+def _click_passes(groove: Groove, region: tuple[int, int], wish: Wish) -> int:
+    """In how many passes bars of click and bars of silence come round."""
+    if not wish.click or not wish.loop:
+        return 1
+    first, last = groove.pattern.frame.bars_of([region[0], region[1] - 1]).tolist()
+    bars, anew = last - first + 1, wish.click_kind.round
+    return min(anew // gcd(bars, anew), _MOST_PASSES)
+
+
+def _sounding(
+    groove: Groove,
+    kit: Kit,
+    region: tuple[int, int],
+    wish: Wish,
+    tape: Tape | None,
+    passes: tuple[Source, ...],
+    mixdown: Mixdown,
+    first: int,
+) -> tuple[Stereo, Performance | None]:
+    """All passes one behind the other, and the performance of the groove in them."""
+    performance: Performance | None = None
+    if passes[0] is not Source.RECORDING or Source.GROOVE in passes:
+        count = 1 if Source.GROOVE in passes and Source.RECORDING in passes else len(passes)
+        fresh = varies(groove.feel) and wish.loop
+        numbers = range(first, first + count) if fresh else range(first, first + 1)
+        played, performance = _groove_part(groove, kit, region, wish, mixdown, numbers)
+        played = np.tile(played, (count // len(numbers), 1)) if len(numbers) < count else played
+    if tape is None or passes[0] is Source.GROOVE:
+        return np.ascontiguousarray(played), performance
+    recorded = _tape_part(groove, tape, region, wish.speed, kit.rate)
+    if passes[0] is Source.RECORDING and Source.GROOVE not in passes:
+        return np.tile(recorded, (len(passes), 1)), None
+    assert performance is not None
+    recorded = recorded * _as_loud(recorded, performance, kit.rate, len(passes))
+    if passes[0] is Source.RECORDING:
+        length = min(len(recorded), len(played))
+        return np.concatenate([recorded[:length], played[:length]]), performance
+    recorded = np.tile(recorded, (len(passes), 1))
+    length = min(len(recorded), len(played))
+    if passes[0] is Source.TOGETHER:
+        return recorded[:length] + played[:length], performance
+    return np.stack([played[:length].mean(axis=1), recorded[:length].mean(axis=1)], axis=1), performance
+
+
+def _as_loud(recorded: Stereo, played: Performance, rate: int, passes: int) -> np.float32:
+    """What brings the recording to the loudness of the groove, by no more than 12 dB either way."""
+    wanted = float(voice_energies(played).sum()) / passes
+    has = energy(recorded[: round(_MEASURED_S * rate)], rate) * max(1.0, len(recorded) / (_MEASURED_S * rate))
+    if wanted <= 0 or has <= 0:
+        return np.float32(1)
+    return np.float32(min(max((wanted / has) ** 0.5, 10 ** (-12 / 20)), 10 ** (12 / 20)))
+
+
+def _built_up(
+    groove: Groove, kit: Kit, region: tuple[int, int], wish: Wish, first: int
+) -> tuple[Stereo, Performance | None]:
+    """Limbs that come in one after the other, so many passes each; with all of them it goes round from the start."""
+    parts: list[Stereo] = []
+    performance: Performance | None = None
+    order = _there(groove, wish)
+    for count in range(1, len(order) + 1):
+        there = set(order[:count])
+        part = groove.changed(hits=tuple(h for h in groove.pattern.hits if h.limb_letter in there))
+        sound, performance = _groove_part(part, kit, region, wish, Mixdown(), range(first, first + 1))
+        parts += [sound] * wish.build_passes
+    return np.concatenate(parts), performance
+
+
+def _with_clicks(sound: Stereo, groove: Groove, region: tuple[int, int], wish: Wish, rate: int, passes: int) -> None:
+    """Add the click to each pass: bars of silence go on from pass to pass."""
+    length = len(sound) // passes
+    begin, end = groove.pattern.frame.bars_of([region[0], region[1] - 1]).tolist()
+    for n in range(passes):
+        bars = n * (end - begin + 1)
+        sound[n * length : (n + 1) * length] += clicks(groove, region, wish.speed, rate, length, wish.click_kind, bars)
 
 
 def _passes(groove: Groove, region: tuple[int, int], wish: Wish) -> int:
@@ -244,34 +353,3 @@ def _tape_part(groove: Groove, tape: Tape, region: tuple[int, int], speed: float
     out = stretched(stereo, cuts, factor, rate)
     length = round((end_s - start_s) / speed * rate)
     return np.asarray(np.pad(out, ((0, max(0, length - len(out))), (0, 0)))[:length], np.float32)
-
-
-def _click(rate: int, hz: float) -> Stereo:
-    t = np.arange(round(0.03 * rate)) / rate
-    one = 0.28 * np.sin(2 * np.pi * hz * t) * np.exp(-t / 0.006)
-    return np.repeat(one.astype(np.float32)[:, None], 2, axis=1)
-
-
-def _clicks(groove: Groove, region: tuple[int, int], speed: float, rate: int, length: int) -> Stereo:
-    """A click on every counted beat, higher on the first of the bar."""
-    out = np.zeros((length, 2), np.float32)
-    start_s = float(groove.tempo.seconds(region[0]))
-    for tick, on_bar in groove.pattern.frame.beats(*region):
-        at = round((float(groove.tempo.seconds(tick)) - start_s) / speed * rate)
-        _add(out, _click(rate, 2100 if on_bar else 1500), at)
-    return out
-
-
-def _count_in(groove: Groove, region: tuple[int, int], speed: float, rate: int) -> Stereo:
-    """One bar of clicks in the meter and at the tempo of the region's start."""
-    meter = groove.pattern.frame.meter_at(region[0])
-    unit_s = meter.unit_ticks * groove.tempo.tick_seconds(region[0]) / speed
-    out = np.zeros((round(unit_s * meter.numerator * rate), 2), np.float32)
-    for beat in range(meter.numerator):
-        _add(out, _click(rate, 2100 if beat == 0 else 1500), round(beat * unit_s * rate))
-    return out
-
-
-def _add(out: Stereo, sound: Stereo, at: int) -> None:
-    part = sound[: max(0, len(out) - at)]
-    out[at : at + len(part)] += part

@@ -5,9 +5,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from ghoststep.desk.model.desk import Desk
+from ghoststep.desk.model.playback import Playback
 from ghoststep.desk.parts.widgets import asked
 from ghoststep.music.kit import VOICE_NAMES
 from ghoststep.session.document.document import Document
+from ghoststep.sound.click import Click
+from ghoststep.sound.program import BUILD_UPS
 
 if TYPE_CHECKING:
     from ghoststep.session.language.edit_context import Ask
@@ -37,11 +40,26 @@ def answer(desk: Desk, ask: "Ask") -> None:
     elif ask.what == "solo":
         playback.set_wish(muted=frozenset(VOICE_NAMES) - frozenset(ask.voices))
     elif ask.what == "unmute":
-        playback.set_wish(muted=frozenset())
+        playback.set_wish(muted=frozenset(), resting=frozenset())
+    elif ask.what == "rest":
+        playback.set_wish(resting=frozenset(ask.player))
+    elif ask.what == "build-up":
+        playback.set_wish(build_up=BUILD_UPS[ask.player], build_passes=int(ask.number))
+    elif ask.what == "click":
+        _click(playback, ask)
     elif ask.what == "check":
         desk.go("check")
     elif ask.what == "describe":
         studio.compute("say", lambda document, _progress: _told(document, ask), lambda words: _show(desk, words))
+
+
+def _click(playback: Playback, ask: "Ask") -> None:
+    if ask.player == "off":
+        playback.set_wish(click=False)
+        return
+    sounding, silent = ask.bars or (1, 0)
+    notes = playback.wish.click_kind.notes if ask.player == "on" else ask.player
+    playback.set_wish(click=True, click_kind=Click(notes, ask.number, max(sounding, 1), silent))
 
 
 def _told(document: Document, ask: "Ask") -> list[str]:

@@ -1,9 +1,11 @@
 """The transport: always in reach, whatever place is shown."""
 
 from collections.abc import Collection
+from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QToolButton
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QMenu, QPushButton, QToolButton
 
 from ghoststep.desk.model.studio import Studio
 from ghoststep.desk.parts.widgets import label, number, show_number
@@ -11,7 +13,16 @@ from ghoststep.music.kit import VOICE_NAMES, voice
 from ghoststep.music.spots import name_at
 from ghoststep.sound.program import Source
 
-_SOURCES = ((Source.RECORDING, "Recording"), (Source.GROOVE, "Groove"), (Source.IN_TURN, "In turn"))
+_SOURCES = (
+    (Source.RECORDING, "Recording", "Hear the recording"), (Source.GROOVE, "Groove", "Hear the groove"),
+    (Source.IN_TURN, "In turn", "Hear recording and groove one after the other"),
+    (Source.TOGETHER, "Together", "Hear recording and groove at once, equally loud"),
+    (Source.SIDES, "L | R", "Hear the groove left and the recording right"),
+)  # fmt: skip
+_CLICK_NOTES = (
+    ("beat", "Every beat"), ("eighth", "Eighths"), ("triplet", "Triplets"), ("sixteenth", "Sixteenths"),
+    ("half", "Every other beat"), ("backbeat", "Only 2 and 4"),
+)  # fmt: skip
 
 
 def muted_words(muted: Collection[str], there: Collection[str]) -> str:
@@ -41,18 +52,20 @@ class Transport(QFrame):
         layout.addWidget(self.play)
         layout.addSpacing(6)
         self._sources = QButtonGroup(self)
-        for i, (source, text) in enumerate(_SOURCES):
+        for i, (_, text, tip) in enumerate(_SOURCES):
             button = QPushButton(text)
             button.setCheckable(True)
-            button.setToolTip(f"Hear the {source.value}" if i < 2 else "Hear recording and groove one after the other")
+            button.setToolTip(tip)
             self._sources.addButton(button, i)
             layout.addWidget(button)
         self._sources.idClicked.connect(lambda i: studio.playback.set_wish(source=_SOURCES[i][0]))
         layout.addSpacing(6)
         self._loop = self._switch("Loop", "Play again from the start of the range (L)", "loop", layout)
         self._click = self._switch("Click", "A click on every counted beat (K)", "click", layout)
+        self._click.setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
+        self._click.setMenu(self._click_menu())
         self._count = self._switch("Count-in", "One bar of clicks first", "count_in", layout)
-        self._speed = number(25, 150, self._set_speed, unit="%", step=5, name="Speed, without change of pitch")
+        self._speed = number(25, 200, self._set_speed, unit="%", step=5, name="Speed, without change of pitch")
         layout.addWidget(label("Speed", "dim"))
         self._speed.setFixedWidth(72)
         layout.addWidget(self._speed)
@@ -82,6 +95,25 @@ class Transport(QFrame):
         layout.addWidget(button)
         return button
 
+    def _click_menu(self) -> QMenu:
+        """On which notes the click sounds, and bars of silence in it."""
+        menu = QMenu(self)
+        for notes, text in _CLICK_NOTES:
+            menu.addAction(text, partial(self._set_click, notes=notes))
+        menu.addSeparator()
+        for sounding, silent in ((1, 0), (1, 1), (2, 2), (3, 1)):
+            words = f"{sounding} bars on, {silent} silent" if silent else "In every bar"
+            menu.addAction(words, partial(self._set_click, sounding=sounding, silent=silent))
+        menu.addSeparator()
+        for text, db in (("Softer", -3.0), ("Louder", 3.0)):
+            menu.addAction(text, partial(self._set_click, db))
+        return menu
+
+    def _set_click(self, louder_db: float = 0.0, **fields: object) -> None:
+        now = self._studio.playback.wish.click_kind
+        level_db = min(max(now.level_db + louder_db, -40.0), 12.0)
+        self._studio.playback.set_wish(click=True, click_kind=replace(now, level_db=level_db, **fields))  # type: ignore[arg-type]
+
     def _set_speed(self, percent: float) -> None:
         self._studio.playback.set_wish(speed=percent / 100)
 
@@ -90,7 +122,7 @@ class Transport(QFrame):
         self._muted.setVisible(bool(wish.muted))
         self._muted.setText(muted_words(wish.muted, document.groove.pattern.voices))
         tape = document.recording is not None and document.listening is not None
-        for i, (source, _) in enumerate(_SOURCES):
+        for i, (source, _, _) in enumerate(_SOURCES):
             button = self._sources.button(i)
             button.setEnabled(tape or source is Source.GROOVE)
             button.setChecked(source is (wish.source if tape else Source.GROOVE))

@@ -8,12 +8,19 @@ from dataclasses import replace
 from typing import Annotated
 
 from ghoststep.music.errors import InputError
+from ghoststep.music.kit import LIMB_LETTERS
 from ghoststep.session.language.edit_context import Ask, Done, EditContext
 from ghoststep.session.language.kinds import Amount, ManyVoices, Number, OneOf, SomeBars
-from ghoststep.session.language.verb import verb
-from ghoststep.session.words import these
+from ghoststep.session.language.verb import After, verb
+from ghoststep.session.words import count, these
+from ghoststep.sound.click import NOTES
 
 _SPEED = Number("a share of the tempo", ("%",), low=25, high=200, signed=False, name="PERCENT")
+
+
+_PASSES = Number("a number of passes", low=1, high=8, whole=True, signed=False, name="N")
+_CLICK_BARS = Number("a number of bars", low=0, high=16, whole=True, signed=False, name="N")
+_DECIBELS = Number("decibels", ("db",), low=-40, high=12, name="DB")
 
 
 def _asked(context: EditContext, ask: Ask, words: str) -> Done:
@@ -57,6 +64,51 @@ def _mute(context: EditContext, voices: Annotated[tuple[str, ...], ManyVoices()]
 @verb("solo", "only these voices are heard; the others stay in the groove", example="solo kick snare")
 def _solo(context: EditContext, voices: Annotated[tuple[str, ...], ManyVoices()]) -> Done:
     return _asked(context, Ask("solo", voices=voices), "Heard alone")
+
+
+class _Limbs:
+    """Limbs by letter."""
+
+    usage = "R|L|K|H"
+
+    def take(self, words: list[str], context: EditContext) -> tuple[tuple[str, ...], list[str]]:
+        letters = tuple(dict.fromkeys(w.upper() for w in words if w.lower() not in ("and", ",")))
+        if not letters or not set(letters) <= set(LIMB_LETTERS):
+            raise InputError("Which limbs? R and L are the hands, K and H the feet. For example: rest-limb L.")
+        return letters, []
+
+
+@verb("rest-limb", "limbs that are not heard; their strokes stay in the groove", example="rest-limb L")
+def _rest_limb(context: EditContext, limbs: Annotated[tuple[str, ...], _Limbs()]) -> Done:
+    return _asked(context, Ask("rest", player="".join(limbs)), f"Not heard: {' and '.join(limbs)}")
+
+
+@verb("build-up", "limbs come in one after the other while it plays", example="build-up feet-first passes 2")
+def _build_up(
+    context: EditContext,
+    order: Annotated[str, OneOf("order", ("feet-first", "hands-first", "off"))],
+    passes: Annotated[Amount | None, After("passes", _PASSES)] = None,
+) -> Done:
+    number = passes.value if passes else 2
+    words = "All limbs together" if order == "off" else f"Built up {order.replace('-', ' ')}, {number:g} passes each"
+    return _asked(context, Ask("build-up", player=order, number=number), words)
+
+
+@verb("play-click", "a click while it plays: on which notes, for how many bars and silent ones, how loud",
+      example="play-click eighth bars 2 silent 2")  # fmt: skip
+def _click(
+    context: EditContext,
+    notes: Annotated[str, OneOf("click", ("on", "off", *NOTES))] = "on",
+    bars: Annotated[Amount | None, After("bars", _CLICK_BARS)] = None,
+    silent: Annotated[Amount | None, After("silent", _CLICK_BARS)] = None,
+    level: Annotated[Amount | None, After("level", _DECIBELS)] = None,
+) -> Done:
+    some = (int(bars.value) if bars else 1, int(silent.value) if silent else 0)
+    told = "" if notes in ("on", "off") else f" on every {notes}" if notes != "backbeat" else " on 2 and 4"
+    if some[1]:
+        told += f", {count(some[0], 'bar')} of it and {some[1]} silent"
+    words = "No click" if notes == "off" else f"Click{told}"
+    return _asked(context, Ask("click", bars=some, player=notes, number=level.value if level else 0.0), words)
 
 
 @verb("unmute", "every voice is heard again", example="unmute all")
