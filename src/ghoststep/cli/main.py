@@ -306,6 +306,20 @@ def _replay_options(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def _ports_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--simulate", action="store_true", help="the simulated devices too")
+
+
+def _record_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("out", type=place, help="a .mid file for a take from an electronic kit, or a sound file")
+    parser.add_argument("--from", dest="source", default="simulated", metavar="PORT", help="a port, or: simulated")
+    parser.add_argument("--simulate", action="store_true", help="the simulated device, whatever port is named")
+    parser.add_argument("--seconds", type=float, metavar="N", help="how long (8)")
+    parser.add_argument("--plays", type=Path, metavar="GROOVE", help="what the simulated drummer plays")
+    parser.add_argument("--errors", metavar="late=8,spread=12,miss=2%%", help="how the simulated drummer errs")
+    parser.add_argument("--at-once", action="store_true", help="the simulated drummer does not take its time")
+
+
 def _kits_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("kit", nargs="?", metavar="NAME|KIT.sfz|FOLDER", help="a kit to look at")
 
@@ -361,6 +375,18 @@ def _replay() -> Work:
     return replay_recording
 
 
+def _ports() -> Work:
+    from ghoststep.cli.recording import ports
+
+    return ports
+
+
+def _record() -> Work:
+    from ghoststep.cli.recording import record
+
+    return record
+
+
 def _show() -> Work:
     from ghoststep.cli.performing import show
 
@@ -389,6 +415,8 @@ _COMMANDS: dict[str, tuple[Callable[[], Work], Callable[[argparse.ArgumentParser
     "kits": (_kits, _kits_options),
     "slice": (_slice, _slice_options),
     "replay": (_replay, _replay_options),
+    "ports": (_ports, _ports_options),
+    "record": (_record, _record_options),
     "show": (_show, _show_options),
     "edit": (_edit, _edit_options),
     "check": (_check, _check_options),
