@@ -1,4 +1,6 @@
-"""Cases on the program's own kit, or of one of its drums alone: `python -m tools.training.own_kit OUT_DIR [--alone]`.
+"""Cases on one of our kits, or of one of its drums alone.
+
+    python -m tools.training.own_kit OUT_DIR [--alone] [--kit NAME]
 
 Grooves as `tools.training.kept_back` draws them, written in the same way. Alone: only the drum that is struck most, or
 one of the others, as on a track of its own.
@@ -17,7 +19,7 @@ from ghoststep.files.safe import write_text
 from ghoststep.music.groove import Groove
 from ghoststep.music.kit import voice
 from ghoststep.sound.render import render
-from ghoststep.sound.sketch import sketch_kit
+from ghoststep.work.kits import kit_named
 from tools.make_demo import truth
 from tools.training.kept_back import random_groove
 
@@ -40,9 +42,10 @@ def main() -> None:
     parser.add_argument("--cases", type=int, default=40)
     parser.add_argument("--seed", type=int, default=9000)
     parser.add_argument("--alone", action="store_true")
+    parser.add_argument("--kit", default="sketch")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    kit = sketch_kit()
+    kit = kit_named(options.kit).kit
     for number in range(options.cases):
         groove = random_groove(np.random.default_rng([options.seed, number]))
         groove = one_drum(groove, number) if options.alone else groove
