@@ -67,7 +67,7 @@ NOISE = "<region> sample=noise.wav key=38 "
         ("volume=-6", level, LOUD - 6), ("gain=3", level, LOUD + 3), ("amplitude=50", level, LOUD - 6.02),
         ("tune=1200", pitch, 2000), ("transpose=-12", pitch, 500), ("pitch_keycenter=26", pitch, 2000),
         ("pitch_keycenter=c#1 pitch_keytrack=50", pitch, 1000 * 2 ** (6.5 / 12)),
-        ("offset=11025", len, 11025), ("end=9999", len, 10000),
+        ("tune=90000", pitch, 16000), ("offset=11025", len, 11025), ("end=9999", len, 10000),
         ("ampeg_delay=0.25", lambda s: level(s, 0.0, 0.2), -180), ("ampeg_hold=0.05 ampeg_decay=0.5 ampeg_sustain=0",
          lambda s: level(s, 0.3, 0.31) - level(s, 0.1, 0.11), -36), ("ampeg_attack=0.4", lambda s: level(s, 0.19, 0.21),
          LOUD - 6), ("ampeg_decay=0.02 ampeg_sustain=25", level, LOUD - 12.04),

@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-MIDDLE_VELOCITY = 127
+HARDEST = 127
+MOST_CENTS = 4800.0
 
 
 @dataclass(frozen=True)
@@ -99,8 +100,9 @@ class Region:
         )
 
     def cents(self, key: int) -> float:
-        """How far its pitch is moved for a key, in cents."""
-        return self.tune_cents + self.keytrack * (key - self.keycenter)
+        """How far its pitch is moved for a key, in cents; no more than four octaves, whatever is written."""
+        cents = self.tune_cents + self.keytrack * (key - self.keycenter)
+        return min(max(cents, -MOST_CENTS), MOST_CENTS)
 
     def gain(self, velocity: int) -> float:
         """Amplitude at a velocity, by the tracking, the curve and the fades between layers; 1 is the file as it is."""
@@ -114,7 +116,7 @@ class Region:
             at, values = zip(*self.curve, strict=True)
             shape = float(np.interp(velocity, at, values))
         else:
-            shape = (velocity / MIDDLE_VELOCITY) ** 2
+            shape = (velocity / HARDEST) ** 2
         share = self.veltrack / 100
         return 1 - share + share * shape if share >= 0 else 1 + share * shape
 

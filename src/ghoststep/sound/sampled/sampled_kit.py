@@ -14,7 +14,7 @@ from ghoststep.music.kit import VOICES, voice
 from ghoststep.sound.kit import Chokes, check_rate, usual_chokes
 from ghoststep.sound.sampled.colours import BUZZ_BLOWS, COLOURS, Colour, coloured
 from ghoststep.sound.sampled.filters import filtered
-from ghoststep.sound.sampled.region import Region
+from ghoststep.sound.sampled.region import MOST_CENTS, Region
 
 Sound = NDArray[np.float32]
 Load = Callable[[str], tuple[Sound, int]]
@@ -135,7 +135,7 @@ class SampledKit:
 
     def _made(self, region: Region, key: int, velocity: int, take: int, colour: Colour | None) -> Sound:
         dice = np.random.default_rng([take, key]).uniform(0, 1, 3)
-        cents = region.cents(key) + region.random_cents * (2 * dice[0] - 1)
+        cents = region.cents(key) + min(region.random_cents, MOST_CENTS) * (2 * dice[0] - 1)
         sound = self._kept((region.sample, round(cents, 3)), lambda: self._tuned(region.sample, cents))
         ratio = 2 ** (-cents / 1200) * self.rate / self._rates[region.sample]
         first = round((region.offset + region.offset_random * dice[1]) * ratio)
