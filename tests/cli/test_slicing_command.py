@@ -113,4 +113,6 @@ def test_the_kit_is_kept_with_the_project_and_a_lost_one_is_told(
     assert "Depot plays instead" in capsys.readouterr().out
     assert main(["edit", str(project), "--do", "kit sketch", "--do", "undo", "--do", "kit nothing"]) == 2
     assert "no kit 'nothing'" in capsys.readouterr().err
+    assert main(["edit", str(project), "-o", str(tmp_path / "text.grid.txt")]) == 0
+    assert "Only a project keeps the kit that plays it." in capsys.readouterr().out
     assert main(["kits"]) == 0 and "depot" in capsys.readouterr().out

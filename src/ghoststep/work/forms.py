@@ -133,6 +133,8 @@ def only_in_project(document: Document) -> str:
     kept = []
     if document.judged != Judged():
         kept.append("who plays and on which kit it is checked")
+    if document.kit:
+        kept.append("the kit that plays it")
     if document.snapshots:
         kept.append(count(len(document.snapshots), "groove") + " kept beside it")
     return f"Only a project keeps {' and '.join(kept)}." if kept else ""
